@@ -1,0 +1,1 @@
+"""Blanks: bodies before lettering, and the areas of their surface that may carry it."""

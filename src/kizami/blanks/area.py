@@ -1,0 +1,101 @@
+"""An area: the bounded part of a blank's surface that may carry lettering."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import lru_cache
+
+import shapely
+import shapely.affinity
+
+from kizami.surfaces.protocol import Surface
+
+__all__ = ["Area", "KeepOut", "disc"]
+
+
+def disc(u_mm: float, v_mm: float, radius_mm: float) -> shapely.Polygon:
+    """A round outline, drawn just outside the true circle so that a clearance from it is never short.
+
+    64 sides: a corner stands out by r (1/cos(pi/64) - 1), 0.004 mm at r = 3 mm.
+    """
+    grown = radius_mm / math.cos(math.pi / 64.0)
+    return shapely.Point(u_mm, v_mm).buffer(grown, quad_segs=16)
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class KeepOut:
+    """A spot of an area that must stay clear: a hole, a sizing seam, a stone.
+
+    Attributes
+    ----------
+    name : in workshop words
+    outline : unrolled mm
+    """
+
+    name: str
+    outline: shapely.Polygon
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Area:
+    """A bounded part of a surface, in unrolled mm.
+
+    Attributes
+    ----------
+    name : in workshop words
+    surface : the map to space
+    outline : bounds of the area; on a surface that closes on itself one full turn of it
+    keep_outs : spots that must stay clear
+    anchor : (u, v) about which wording is centred
+    wall_mm : body thickness under the area, mm
+    """
+
+    name: str
+    surface: Surface
+    outline: shapely.Polygon
+    keep_outs: tuple[KeepOut, ...]
+    anchor: tuple[float, float]
+    wall_mm: float
+
+    def clear_region(self, clearance_mm: float) -> shapely.Polygon | shapely.MultiPolygon:
+        """Where lettering may be, `clearance_mm` away from every edge and keep-out.
+
+        On a closed surface the two ends of the unrolled area are not edges: neighbouring turns
+        are laid beside it before the clearance is taken.
+        """
+        return _clear_region(self, clearance_mm)
+
+    def edges(self) -> shapely.Geometry:
+        """Lines that lettering must keep away from: the outline and the keep-outs, as one geometry."""
+        return _edges(self)
+
+
+def _free(area: Area) -> shapely.Geometry:
+    period = area.surface.period_mm
+    shifts = (0.0,) if period is None else (-period, 0.0, period)
+    turns = shapely.union_all([shapely.affinity.translate(area.outline, s) for s in shifts])
+    spots = [shapely.affinity.translate(k.outline, s) for k in area.keep_outs for s in shifts]
+    # The neighbouring turns have ends of their own, far from the turn that carries the wording.
+    return turns.difference(shapely.union_all(spots)) if spots else turns
+
+
+@lru_cache(maxsize=512)
+def _clear_region(area: Area, clearance_mm: float) -> shapely.Polygon | shapely.MultiPolygon:
+    shrunk = _free(area).buffer(-clearance_mm, join_style="mitre", quad_segs=16)
+    region = shrunk.intersection(area.outline) if area.surface.period_mm is not None else shrunk
+    shapely.prepare(region)
+    return region
+
+
+@lru_cache(maxsize=512)
+def _edges(area: Area) -> shapely.Geometry:
+    period = area.surface.period_mm
+    boundary = _free(area).boundary
+    if period is not None:
+        low, _, high, _ = area.outline.bounds
+        boundary = boundary.intersection(
+            shapely.box(low - 0.5 * period, -1e6, high + 0.5 * period, 1e6)
+        )
+    shapely.prepare(boundary)
+    return boundary

@@ -1,0 +1,28 @@
+"""Pieces larger than the process can take."""
+
+from __future__ import annotations
+
+from kizami.checks.finding import Finding, Level, Sense, judge
+from kizami.checks.registry import FlatCase, flat_check
+
+__all__ = ["piece_size"]
+
+
+@flat_check("piece-size")
+def piece_size(case: FlatCase) -> Finding | None:
+    """The side of the blank that comes nearest to its limit, both sorted: pieces may be turned."""
+    sides = sorted(case.blank_size_mm)
+    room = sorted(case.process.limits.size_mm)
+    side, limit = max(zip(sides, room, strict=True), key=lambda pair: pair[0] / pair[1])
+    level = judge(side, limit, Sense.AT_MOST)
+    return Finding(
+        code="piece-size",
+        title="Size",
+        level=level,
+        measured=side,
+        limit=limit,
+        unit="mm",
+        sense=Sense.AT_MOST,
+        message=f"A side of {side:.1f} mm must go into {limit:.1f} mm for {case.process.name}.",
+        hint="Choose another process or a smaller blank." if level is Level.FAILS else "",
+    )

@@ -1,0 +1,70 @@
+"""The finished solid: one body, the right number of holes, the right volume."""
+
+from __future__ import annotations
+
+from kizami.checks.finding import Finding, Level, Sense, judge
+from kizami.checks.registry import SolidCase, solid_check
+
+__all__ = ["one_body", "right_volume", "through_holes"]
+
+#: Share by which the changed volume may miss its closed formula. Chords of 0.005 mm on lettering
+#: 0.3 mm deep are 1.7 %; a letter that was lost is far more.
+_VOLUME_SHARE = 0.04
+
+
+@solid_check("one-body")
+def one_body(case: SolidCase) -> Finding:
+    """Number of connected bodies; a second one would fall off."""
+    bodies = case.solid.bodies
+    level = judge(bodies, 1, Sense.EXACTLY)
+    return Finding(
+        code="one-body",
+        title="Bodies",
+        level=level,
+        measured=float(bodies),
+        limit=1.0,
+        unit="",
+        sense=Sense.EXACTLY,
+        message=f"The piece is {bodies} bod{'y' if bodies == 1 else 'ies'}; it must be one.",
+        hint="Something is not attached, or the lettering cuts the body apart." if level is Level.FAILS else "",
+    )
+
+
+@solid_check("through-holes")
+def through_holes(case: SolidCase) -> Finding:
+    """Through holes as in the blank: engraving and raising never open a new one."""
+    level = judge(case.solid.genus, case.blank_genus, Sense.EXACTLY)
+    return Finding(
+        code="through-holes",
+        title="Through holes",
+        level=level,
+        measured=float(case.solid.genus),
+        limit=float(case.blank_genus),
+        unit="",
+        sense=Sense.EXACTLY,
+        message=f"The piece has {case.solid.genus} through holes; its blank has {case.blank_genus}.",
+        hint="The lettering breaks through; make it less deep." if level is Level.FAILS else "",
+    )
+
+
+@solid_check("right-volume")
+def right_volume(case: SolidCase) -> Finding:
+    """Volume taken away or added against area times layer, the closed formula of the surface."""
+    low, high = case.flat.treatment.layer
+    expected = case.flat.layout.outlines.area * case.flat.area.surface.layer_mm(low, high)
+    changed = abs(case.solid.volume_mm3 - case.blank_volume_mm3)
+    off_percent = 100.0 * abs(changed - expected) / expected if expected > 0 else 0.0
+    limit = 100.0 * _VOLUME_SHARE
+    # Closeness has no meaning here: a solid is right or it is not.
+    level = Level.FAILS if off_percent > limit else Level.PASSES
+    return Finding(
+        code="right-volume",
+        title="Volume as predicted",
+        level=level,
+        measured=off_percent,
+        limit=limit,
+        unit="%",
+        sense=Sense.AT_MOST,
+        message=f"The lettering changes {changed:.2f} mm3; {expected:.2f} mm3 were predicted.",
+        hint="A letter was lost or cuts through; look at the solid." if level is Level.FAILS else "",
+    )

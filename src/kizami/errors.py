@@ -1,0 +1,53 @@
+"""Every error that the core raises. Broken input raises; a piece that can't be made does not.
+
+The text of an error is a sentence for the person at the desk: what was wrong and what to do.
+"""
+
+from __future__ import annotations
+
+__all__ = [
+    "CatalogueError",
+    "KizamiError",
+    "OrderListError",
+    "RowError",
+    "SizeError",
+    "SolidError",
+    "TypefaceError",
+]
+
+
+class KizamiError(Exception):
+    """Base of all errors of the core."""
+
+
+class OrderListError(KizamiError):
+    """A whole order list can't be used: empty, no header, not text, too large."""
+
+
+class RowError(KizamiError):
+    """One row can't be read. It is set aside with this reason; the others go on.
+
+    Attributes
+    ----------
+    column : the column at fault, or "" when it is the row as a whole.
+    """
+
+    def __init__(self, message: str, *, column: str = "") -> None:
+        super().__init__(message)
+        self.column = column
+
+
+class SizeError(RowError):
+    """A ring size that is not a size."""
+
+
+class CatalogueError(KizamiError):
+    """A products file that can't be used, with the product and the key at fault."""
+
+
+class TypefaceError(KizamiError):
+    """A typeface file that can't be read or drawn."""
+
+
+class SolidError(KizamiError):
+    """A solid that could not be built. The pipeline turns it into a finding."""

@@ -1,0 +1,1 @@
+"""Open file formats, written to bytes. The same input gives the same bytes."""

@@ -1,0 +1,1 @@
+"""Setting wording as outlines in unrolled millimetres: typefaces, shaping, facts, fitting."""

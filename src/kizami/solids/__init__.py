@@ -1,0 +1,1 @@
+"""Bodies with lettering: engraving and raising, by guaranteed-manifold booleans."""

@@ -1,0 +1,1 @@
+"""Surfaces: unrolled millimetres to space, at constant height along the outward normal."""

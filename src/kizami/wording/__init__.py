@@ -1,0 +1,1 @@
+"""From an order list as received to clean wording: reading rows, cleaning words."""
