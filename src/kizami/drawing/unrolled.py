@@ -5,7 +5,8 @@ Colours come from the style sheet by class; a file on its own carries the same r
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import itertools
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from xml.sax.saxutils import escape
 
@@ -120,32 +121,68 @@ def _rule(low_u: float, high_u: float, base: float, text: float) -> str:
     return f'<path class="k-rule" fill="none" d="{line}{"".join(ticks)}"/>{"".join(numbers)}'
 
 
+@dataclass(frozen=True, kw_only=True, slots=True)
+class _Flag:
+    """A label on a pole: the pole stands at x, the label runs from `start` to `end` on a shelf."""
+
+    x: float
+    start: float
+    end: float
+    shelf: int
+
+
 def _spots(findings: Sequence[Finding], high_v: float, text: float, left: float, right: float) -> str:
-    """Rings round the spots, with leaders to labels above that do not run into one another."""
-    placed = sorted(
-        ((f, f.spot.u_mm, high_v - f.spot.v_mm) for f in findings if f.spot is not None),
-        key=lambda item: item[1],
-    )
-    labels = [f"{f.title.lower()} {f.measured:.2f} {f.unit}" for f, _, _ in placed]
-    widths = [len(label) * text * 0.56 for label in labels]
-    shelves: list[float] = []
+    """Rings round the spots, with poles up to labels that nothing crosses."""
+    spots = [(f, f.spot.u_mm, high_v - f.spot.v_mm) for f in findings[:4] if f.spot is not None]
+    labels = [f"{f.title.lower()} {f.measured:.2f} {f.unit}" for f, _, _ in spots]
+    # A sans serif is about half as wide as it is high.
+    widths = [(len(label) + 1) * text * 0.53 for label in labels]
+    flags = _arrange([x for _, x, _ in spots], widths, left, right)
     parts = []
-    for (finding, x, y), label, width in zip(placed, labels, widths, strict=True):
-        start = min(max(x - width / 2, left), right - width)
-        shelf = next((i for i, end in enumerate(shelves) if end + text < start), len(shelves))
-        if shelf == len(shelves):
-            shelves.append(0.0)
-        shelves[shelf] = start + width
-        base = -text * (0.9 + 1.45 * shelf)
-        radius = text * 0.55
-        foot = base + text * 0.3
+    radius = text * 0.55
+    for (finding, x, y), label, flag in zip(spots, labels, flags, strict=True):
+        base = -text * (0.75 + 1.45 * flag.shelf)
         parts.append(
             f'<g class="k-{finding.level.value}" data-code="{finding.code}">'
-            f'<path class="k-leader" d="M{number(x)} {number(y - radius)}V{number(foot)}'
-            f'H{number(start + width / 2)}"/>'
+            f'<path class="k-leader" d="M{number(x)} {number(y - radius)}V{number(base + text * 0.35)}"/>'
             f'<circle class="k-spot" cx="{number(x)}" cy="{number(y)}" r="{number(radius)}"/>'
-            f'<text class="k-label" x="{number(start)}" y="{number(base)}" font-size="{number(text)}">'
-            f"{escape(label)}</text></g>"
+            f'<text class="k-label" x="{number((flag.start + flag.end) / 2)}" y="{number(base)}" '
+            f'font-size="{number(text)}" text-anchor="middle">{escape(label)}</text></g>'
         )
     return "".join(parts)
 
+
+def _arrange(xs: Sequence[float], widths: Sequence[float], left: float, right: float) -> list[_Flag]:
+    """Place a few labels so that none overlaps another and no pole crosses one: the lowest stack wins.
+
+    There are at most four, so every order and side is tried.
+    """
+    best: dict[int, _Flag] = {}
+    best_cost = float("inf")
+    for order in itertools.permutations(range(len(xs))):
+        for sides in itertools.product((0.0, 0.5, 1.0), repeat=len(xs)):
+            placed: dict[int, _Flag] = {}
+            for i in order:
+                start = min(max(xs[i] - widths[i] * sides[i], left), right - widths[i])
+                shelf = 0
+                while not _free(start, start + widths[i], shelf, placed.values()):
+                    shelf += 1
+                placed[i] = _Flag(x=xs[i], start=start, end=start + widths[i], shelf=shelf)
+            crossings = sum(
+                a.start < b.x < a.end and a.shelf < b.shelf
+                for a in placed.values()
+                for b in placed.values()
+            )
+            cost = 100 * crossings + 10 * sum(f.shelf for f in placed.values())
+            cost += sum(abs(side - 0.5) for side in sides)
+            if cost < best_cost:
+                best, best_cost = placed, cost
+        if best_cost == 0:
+            break
+    return [best[i] for i in range(len(xs))]
+
+
+def _free(start: float, end: float, shelf: int, placed: Iterable[_Flag]) -> bool:
+    return all(
+        flag.shelf != shelf or end <= flag.start or start >= flag.end for flag in placed
+    )

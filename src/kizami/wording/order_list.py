@@ -60,6 +60,7 @@ class OrderRow:
     quantity : pieces to make, 1 to 200
     due : wanted by, or None
     customer : who ordered, or ""
+    cells : the row as received
     """
 
     row: int
@@ -71,6 +72,7 @@ class OrderRow:
     quantity: int
     due: dt.date | None
     customer: str
+    cells: tuple[str, ...]
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -242,6 +244,7 @@ def _read_row(
         quantity=_quantity(cell("quantity")),
         due=_due(cell("due")),
         customer=cell("customer"),
+        cells=tuple(cells),
     )
 
 

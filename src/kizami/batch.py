@@ -1,0 +1,149 @@
+"""Making a whole list on several cores, from bytes to files in a folder."""
+
+from __future__ import annotations
+
+import json
+import os
+from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from kizami.drawing.unrolled import unrolled_file
+from kizami.errors import RowError
+from kizami.formats.stl import stl_bytes
+from kizami.formats.three_mf import three_mf_bytes
+from kizami.lines import Line, piece_name, resolve_row
+from kizami.make import Made, make_piece
+from kizami.products import Catalogue
+from kizami.reports import piece_record, report_csv, report_json
+from kizami.wording.order_list import SetAside, read_order_list
+
+__all__ = ["Progress", "Summary", "make_list", "piece_files", "resolve_list"]
+
+Progress = Callable[[int, int, int], None]
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Summary:
+    """Counts of a finished list."""
+
+    ready: int
+    held: int
+    set_aside: int
+
+
+def resolve_list(data: bytes, catalogue: Catalogue) -> tuple[list[Line], list[SetAside]]:
+    """Read a list and resolve its rows; what can't be read or resolved is set aside, in row order.
+
+    Raises
+    ------
+    OrderListError : the list as a whole can't be used
+    """
+    order_list = read_order_list(data)
+    lines: list[Line] = []
+    aside = list(order_list.set_aside)
+    for row in order_list.rows:
+        try:
+            lines.append(resolve_row(row, catalogue))
+        except RowError as error:
+            aside.append(SetAside(row=row.row, reason=str(error), cells=row.cells))
+    return lines, sorted(aside, key=lambda s: s.row)
+
+
+def piece_files(made: Made, *, title: str) -> dict[str, bytes]:
+    """The files of a piece by extension; without a solid only the drawing."""
+    files = {
+        "svg": unrolled_file(made.laid_out.area, made.laid_out.layout, made.findings, title=title)
+    }
+    if made.solid is not None:
+        files["stl"] = stl_bytes(made.solid, title=title)
+        files["3mf"] = three_mf_bytes(made.solid, title=title)
+    return files
+
+
+def make_list(
+    data: bytes,
+    catalogue: Catalogue,
+    out: Path,
+    *,
+    jobs: int = 1,
+    progress: Progress = lambda done, total, held: None,
+) -> Summary:
+    """Make every piece of a list and write its files and reports below `out`.
+
+    Ready pieces go to `out/pieces`, held ones to `out/held`, so that nothing that failed a check
+    reaches a machine by being in the folder. Files of an earlier run are cleared first.
+
+    Raises
+    ------
+    OrderListError : the list as a whole can't be used; nothing is written then
+    """
+    lines, aside = resolve_list(data, catalogue)
+    _clear_earlier(out)
+    for folder in ("pieces", "held"):
+        (out / folder).mkdir(parents=True, exist_ok=True)
+    records: list[dict[str, Any]] = []
+    done = held = 0
+    total = sum(line.row.quantity for line in lines)
+    progress(0, total, 0)
+    for group in _made(lines, out, jobs):
+        records.extend(group)
+        done += len(group)
+        held += sum(1 for r in group if r["stage"] == "held")
+        progress(done, total, held)
+    _write(out / "report.json", report_json(records, aside))
+    _write(out / "report.csv", report_csv(records, aside))
+    return Summary(ready=done - held, held=held, set_aside=len(aside))
+
+
+def _made(lines: Sequence[Line], out: Path, jobs: int) -> Iterator[list[dict[str, Any]]]:
+    if jobs <= 1 or len(lines) < 2:
+        for line in lines:
+            yield _make_line(line, out)
+        return
+    with ProcessPoolExecutor(max_workers=min(jobs, len(lines))) as pool:
+        chunk = max(1, min(8, len(lines) // (4 * jobs)))
+        yield from pool.map(_make_line, lines, [out] * len(lines), chunksize=chunk)
+
+
+def _make_line(line: Line, out: Path) -> list[dict[str, Any]]:
+    """Make a line once and write it as often as it was ordered."""
+    made = make_piece(line.inputs)
+    record = piece_record(line, made)
+    folder = "pieces" if made.stage == "ready" else "held"
+    # Named after the line, not the piece: every piece of it is the same file.
+    files = piece_files(made, title=f"{line.row.order}-{line.row.line} {line.wording.text}")
+    records = []
+    for number in range(1, line.row.quantity + 1):
+        name = piece_name(line.row.order, line.row.line, number)
+        paths = [f"{folder}/{name}.{extension}" for extension in files]
+        for path, content in zip(paths, files.values(), strict=True):
+            _write(out / path, content)
+        records.append({**record, "piece": number, "files": paths})
+    return records
+
+
+def _write(path: Path, content: bytes) -> None:
+    """Whole or not at all: a stopped run leaves no half file."""
+    part = path.with_name(path.name + ".part")
+    part.write_bytes(content)
+    os.replace(part, path)
+
+
+def _clear_earlier(out: Path) -> None:
+    report = out / "report.json"
+    if not report.exists():
+        return
+    try:
+        pieces = json.loads(report.read_bytes())["pieces"]
+        names = [name for piece in pieces for name in piece["files"]]
+    except (ValueError, KeyError, TypeError):
+        return
+    for name in names:
+        path = out / name
+        # Only what such a report can name: a file directly in one of our two folders.
+        if path.parent in (out / "pieces", out / "held"):
+            path.unlink(missing_ok=True)
+    report.unlink()

@@ -1,0 +1,70 @@
+"""From readable rows to lines that can be made: product, size and wording resolved."""
+
+from __future__ import annotations
+
+import difflib
+import hashlib
+import re
+from dataclasses import dataclass
+
+from kizami.errors import RowError
+from kizami.make import Inputs
+from kizami.products import Catalogue
+from kizami.wording.cleaning import Wording, clean_wording
+from kizami.wording.order_list import OrderRow
+
+__all__ = ["Line", "piece_name", "resolve_row"]
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Line:
+    """One line of an order, ready to be made `row.quantity` times."""
+
+    row: OrderRow
+    wording: Wording
+    inputs: Inputs
+
+
+def resolve_row(row: OrderRow, catalogue: Catalogue) -> Line:
+    """Find the product and the size of a row, and clean its wording.
+
+    Raises
+    ------
+    RowError : no such product, or a size that is not one; names the nearest product
+    """
+    product = catalogue.find(row.product)
+    if product is None:
+        codes = {p.code.casefold(): p.code for p in catalogue.products.values()}
+        near = difflib.get_close_matches(row.product.casefold(), codes, n=2, cutoff=0.5)
+        hint = f"Did you mean {' or '.join(codes[c] for c in near)}?" if near else "Add it to the catalogue."
+        raise RowError(f"There is no product “{row.product[:40]}”. {hint}", column="product")
+    size = product.read_size(row.size)
+    wording = clean_wording(row.wording)
+    return Line(
+        row=row, wording=wording, inputs=Inputs(product=product, wording=wording.text, size=size)
+    )
+
+
+_UNSAFE = re.compile(r"[^A-Za-z0-9._]+")
+
+
+def piece_name(order: str, line: str, number: int) -> str:
+    """The file name of a piece, `<order>-<line>-<n>`, safe on every system.
+
+    Where characters had to be replaced a short mark of the original is added, so that two orders
+    never share a name.
+
+    >>> piece_name("A104", "2", 1)
+    'A104-2-1'
+    >>> piece_name("../x", "1", 1) != piece_name("./x", "1", 1)
+    True
+    """
+    return f"{_safe(order)}-{_safe(line)}-{number}"
+
+
+def _safe(text: str) -> str:
+    cleaned = _UNSAFE.sub("_", text).strip("._") or "_"
+    cleaned = cleaned[:60]
+    if cleaned == text:
+        return cleaned
+    return f"{cleaned}~{hashlib.sha256(text.encode()).hexdigest()[:6]}"

@@ -1,0 +1,1 @@
+"""Starting Kizami on one machine: its state folder, its own PostgreSQL, its processes."""

@@ -1,0 +1,121 @@
+"""`./start`: everything up with one command, everything down with Ctrl-C."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+
+from launch.cluster import Cluster
+from launch.errors import LaunchError
+from launch.state import REPOSITORY, State, open_state
+from launch.supervise import Supervisor
+
+DEMO_PEOPLE = ("maren", "desk", "bench", "production")
+
+
+def main() -> int:
+    """Start, announce, wait, stop."""
+    parser = argparse.ArgumentParser(prog="./start", description="Start Kizami on this machine.")
+    parser.add_argument("--empty", action="store_true", help="without the demo shop's orders")
+    parser.add_argument("--port", type=int, default=8000, help="loopback port of the web server")
+    parser.add_argument("--workers", type=int, default=max(1, min(4, os.cpu_count() or 1)))
+    args = parser.parse_args()
+    try:
+        return _run(args)
+    except LaunchError as error:
+        print(f"Kizami can't start: {error}", file=sys.stderr)
+        return 1
+
+
+def _run(args: argparse.Namespace) -> int:
+    _check_port(args.port)
+    state = open_state()
+    cluster = Cluster.of(state)
+    started = cluster.start()
+    try:
+        environment = {**os.environ, **cluster.environment(), "KIZAMI_STATE_DIR": str(state.folder)}
+        environment["PYTHONPATH"] = str(REPOSITORY / "src")
+        environment["DJANGO_SETTINGS_MODULE"] = "workshop.settings"
+        _manage(environment, "migrate", "--verbosity", "0")
+        _manage(environment, "collectstatic", "--noinput", "--verbosity", "0")
+        _manage(environment, "open_shop", *(["--empty"] if args.empty else []))
+        supervisor = Supervisor(logs=state.logs, environment=environment)
+        try:
+            _start_processes(supervisor, args)
+            _wait_for_web(args.port)
+            _announce(args, state)
+            supervisor.watch()
+            print("\nStopping …", flush=True)
+        finally:
+            supervisor.stop()
+    finally:
+        if started:
+            cluster.stop()
+    print("Kizami is stopped.", flush=True)
+    return 0
+
+
+def _start_processes(supervisor: Supervisor, args: argparse.Namespace) -> None:
+    for number in range(1, args.workers + 1):
+        supervisor.add(
+            f"worker-{number}",
+            [sys.executable, "-m", "django", "procrastinate", "worker", "--concurrency", "1"],
+        )
+    supervisor.add(
+        "web",
+        [
+            sys.executable, "-m", "gunicorn", "workshop.wsgi:application",
+            "--bind", f"127.0.0.1:{args.port}", "--workers", "2", "--threads", "4", "--timeout", "60",
+            "--access-logfile", "-",
+        ],
+    )  # fmt: skip
+
+
+def _check_port(port: int) -> None:
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind(("127.0.0.1", port))
+        except PermissionError:
+            raise LaunchError(f"port {port} needs special rights; choose one above 1023 with --port.") from None
+        except OSError:
+            raise LaunchError(
+                f"port {port} is busy; stop what uses it or choose another with ./start --port {port + 1}."
+            ) from None
+
+
+def _manage(environment: dict[str, str], *arguments: str) -> None:
+    result = subprocess.run(
+        [sys.executable, "-m", "django", *arguments], env=environment, check=False, capture_output=True, text=True
+    )
+    if result.returncode != 0:
+        raise LaunchError(f"“{arguments[0]}” failed: {result.stderr.strip()[-600:]}")
+
+
+def _wait_for_web(port: int) -> None:
+    deadline = time.monotonic() + 30
+    while time.monotonic() < deadline:
+        try:
+            with urllib.request.urlopen(f"http://127.0.0.1:{port}/alive/", timeout=2) as answer:
+                if answer.status == 200:
+                    return
+        except OSError:
+            time.sleep(0.15)
+    raise LaunchError("the web server did not answer within 30 s; see .state/logs/web.log.")
+
+
+def _announce(args: argparse.Namespace, state: State) -> None:
+    print(f"\nKizami is open at http://127.0.0.1:{args.port}/\n")
+    print("Sign in as " + ", ".join(DEMO_PEOPLE[:-1]) + f" or {DEMO_PEOPLE[-1]} with the password "
+          f"{state.demo_password}")
+    print("(maren owns the shop and may do everything; the others may do what their place needs)")
+    print(f"Files and logs: {state.folder}    Stop with Ctrl-C.", flush=True)
+
+
+if __name__ == "__main__":
+    sys.exit(main())
