@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import os
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
@@ -54,9 +53,7 @@ def resolve_list(data: bytes, catalogue: Catalogue) -> tuple[list[Line], list[Se
 
 def piece_files(made: Made, *, title: str) -> dict[str, bytes]:
     """The files of a piece by extension; without a solid only the drawing."""
-    files = {
-        "svg": unrolled_file(made.laid_out.area, made.laid_out.layout, made.findings, title=title)
-    }
+    files = {"svg": unrolled_file(made.laid_out.area, made.laid_out.layout, made.findings, title=title)}
     if made.solid is not None:
         files["stl"] = stl_bytes(made.solid, title=title)
         files["3mf"] = three_mf_bytes(made.solid, title=title)
@@ -69,7 +66,7 @@ def make_list(
     out: Path,
     *,
     jobs: int = 1,
-    progress: Progress = lambda done, total, held: None,
+    progress: Progress | None = None,
 ) -> Summary:
     """Make every piece of a list and write its files and reports below `out`.
 
@@ -87,15 +84,20 @@ def make_list(
     records: list[dict[str, Any]] = []
     done = held = 0
     total = sum(line.row.quantity for line in lines)
-    progress(0, total, 0)
+    tell = progress or _tell_nobody
+    tell(0, total, 0)
     for group in _made(lines, out, jobs):
         records.extend(group)
         done += len(group)
         held += sum(1 for r in group if r["stage"] == "held")
-        progress(done, total, held)
+        tell(done, total, held)
     _write(out / "report.json", report_json(records, aside))
     _write(out / "report.csv", report_csv(records, aside))
     return Summary(ready=done - held, held=held, set_aside=len(aside))
+
+
+def _tell_nobody(done: int, total: int, held: int) -> None:
+    """Progress for a caller who does not want any."""
 
 
 def _made(lines: Sequence[Line], out: Path, jobs: int) -> Iterator[list[dict[str, Any]]]:
@@ -129,7 +131,7 @@ def _write(path: Path, content: bytes) -> None:
     """Whole or not at all: a stopped run leaves no half file."""
     part = path.with_name(path.name + ".part")
     part.write_bytes(content)
-    os.replace(part, path)
+    part.replace(path)
 
 
 def _clear_earlier(out: Path) -> None:

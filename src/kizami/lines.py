@@ -40,9 +40,7 @@ def resolve_row(row: OrderRow, catalogue: Catalogue) -> Line:
         raise RowError(f"There is no product “{row.product[:40]}”. {hint}", column="product")
     size = product.read_size(row.size)
     wording = clean_wording(row.wording)
-    return Line(
-        row=row, wording=wording, inputs=Inputs(product=product, wording=wording.text, size=size)
-    )
+    return Line(row=row, wording=wording, inputs=Inputs(product=product, wording=wording.text, size=size))
 
 
 _UNSAFE = re.compile(r"[^A-Za-z0-9._]+")

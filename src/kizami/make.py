@@ -1,6 +1,6 @@
 """The pipeline: words in, a checked piece out. Each arrow is one pure function.
 
-    wording, product, size -> Layout -> flat findings -> Solid -> solid findings -> files
+wording, product, size -> Layout -> flat findings -> Solid -> solid findings -> files
 """
 
 from __future__ import annotations
@@ -23,7 +23,17 @@ from kizami.products import Blank, Product
 from kizami.sizes import RingSize
 from kizami.solids.treat import Solid, solid_of, treat
 
-__all__ = ["SAGITTA_MM", "Inputs", "LaidOut", "Made", "finding_table", "fingerprint", "lay_out", "make_piece", "make_solid"]
+__all__ = [
+    "SAGITTA_MM",
+    "Inputs",
+    "LaidOut",
+    "Made",
+    "finding_table",
+    "fingerprint",
+    "lay_out",
+    "make_piece",
+    "make_solid",
+]
 
 #: Largest distance between a chord and the curve or surface that it stands for.
 SAGITTA_MM = 0.005

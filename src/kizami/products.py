@@ -17,7 +17,15 @@ from kizami.processes import Process, shipped_materials, shipped_processes
 from kizami.sizes import RingSize, SizeSystem, parse_ring_size
 from kizami.solids.treatment import Engraved, Raised, Treatment
 
-__all__ = ["BandRingSpec", "Blank", "Catalogue", "PlateTag", "Product", "product_from_table", "read_catalogue"]
+__all__ = [
+    "BandRingSpec",
+    "Blank",
+    "Catalogue",
+    "PlateTag",
+    "Product",
+    "product_from_table",
+    "read_catalogue",
+]
 
 Blank = BandRing | PlateTag
 
@@ -201,9 +209,7 @@ def _blank(code: str, table: dict[str, Any]) -> BandRingSpec | PlateTag:
     kind = table.pop("kind", None)
     if kind == "band ring":
         return BandRingSpec(
-            **_numbers(
-                code, "blank", table, {"width_mm": (1, 30), "wall_mm": (0.5, 8), "seam_mm": (0.5, 30)}
-            )
+            **_numbers(code, "blank", table, {"width_mm": (1, 30), "wall_mm": (0.5, 8), "seam_mm": (0.5, 30)})
         )
     if kind == "plate tag":
         tag = PlateTag(
@@ -234,9 +240,7 @@ def _treatment(code: str, table: dict[str, Any]) -> Treatment:
     if kind == "engraved":
         return Engraved(**_numbers(code, "treatment", table, {"depth_mm": (0.01, 50)}))
     if kind == "raised":
-        return Raised(
-            **_numbers(code, "treatment", table, {"height_mm": (0.01, 50), "root_mm": (0.05, 50)})
-        )
+        return Raised(**_numbers(code, "treatment", table, {"height_mm": (0.01, 50), "root_mm": (0.05, 50)}))
     raise CatalogueError(f"Product {code}: treatment: kind must be “engraved” or “raised”, not {kind!r}.")
 
 

@@ -30,9 +30,7 @@ def piece_record(line: Line, made: Made) -> dict[str, Any]:
         "wording_changes": [change.said for change in line.wording.changes],
         "stage": made.stage,
         "height_mm": layout.height_mm,
-        "fit_steps": [
-            {"name": s.name, "said": s.said, "height_mm": s.height_mm} for s in layout.steps
-        ],
+        "fit_steps": [{"name": s.name, "said": s.said, "height_mm": s.height_mm} for s in layout.steps],
         "findings": [finding_table(f) for f in made.findings],
         "volume_mm3": round(solid.volume_mm3, 3) if solid else None,
         "weight_g": round(made.weight_g, 3) if made.weight_g is not None else None,

@@ -110,7 +110,7 @@ def parse_ring_size(text: str, *, default: SizeSystem) -> RingSize:
     >>> parse_ring_size("", default=SizeSystem.ISO)
     Traceback (most recent call last):
     ...
-    kizami.errors.SizeError: The size is empty; write for example “ISO 54”, “US 7½”, “UK L½”, “JP 13” or “17.2 mm”.
+    kizami.errors.SizeError: The size is empty; ...
     """
     examples = "write for example “ISO 54”, “US 7½”, “UK L½”, “JP 13” or “17.2 mm”"
     tidy = " ".join(text.split())

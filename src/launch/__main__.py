@@ -41,8 +41,6 @@ def _run(args: argparse.Namespace) -> int:
         environment = {**os.environ, **cluster.environment(), "KIZAMI_STATE_DIR": str(state.folder)}
         environment["PYTHONPATH"] = str(REPOSITORY / "src")
         environment["DJANGO_SETTINGS_MODULE"] = "workshop.settings"
-        _manage(environment, "migrate", "--verbosity", "0")
-        _manage(environment, "collectstatic", "--noinput", "--verbosity", "0")
         _manage(environment, "open_shop", *(["--empty"] if args.empty else []))
         supervisor = Supervisor(logs=state.logs, environment=environment)
         try:
@@ -82,7 +80,9 @@ def _check_port(port: int) -> None:
         try:
             probe.bind(("127.0.0.1", port))
         except PermissionError:
-            raise LaunchError(f"port {port} needs special rights; choose one above 1023 with --port.") from None
+            raise LaunchError(
+                f"port {port} needs special rights; choose one above 1023 with --port."
+            ) from None
         except OSError:
             raise LaunchError(
                 f"port {port} is busy; stop what uses it or choose another with ./start --port {port + 1}."
@@ -91,7 +91,11 @@ def _check_port(port: int) -> None:
 
 def _manage(environment: dict[str, str], *arguments: str) -> None:
     result = subprocess.run(
-        [sys.executable, "-m", "django", *arguments], env=environment, check=False, capture_output=True, text=True
+        [sys.executable, "-m", "django", *arguments],
+        env=environment,
+        check=False,
+        capture_output=True,
+        text=True,
     )
     if result.returncode != 0:
         raise LaunchError(f"“{arguments[0]}” failed: {result.stderr.strip()[-600:]}")
@@ -111,8 +115,10 @@ def _wait_for_web(port: int) -> None:
 
 def _announce(args: argparse.Namespace, state: State) -> None:
     print(f"\nKizami is open at http://127.0.0.1:{args.port}/\n")
-    print("Sign in as " + ", ".join(DEMO_PEOPLE[:-1]) + f" or {DEMO_PEOPLE[-1]} with the password "
-          f"{state.demo_password}")
+    print(
+        "Sign in as " + ", ".join(DEMO_PEOPLE[:-1]) + f" or {DEMO_PEOPLE[-1]} with the password "
+        f"{state.demo_password}"
+    )
     print("(maren owns the shop and may do everything; the others may do what their place needs)")
     print(f"Files and logs: {state.folder}    Stop with Ctrl-C.", flush=True)
 

@@ -116,7 +116,8 @@ class Cluster:
         if result.returncode != 0:
             raise LaunchError(
                 f"The database did not start; its log is {self.log}. Last words: {self._last_words()} "
-                f"If the cluster is beyond repair, move {self.data} away and start again: an empty one is made."
+                f"If the cluster is beyond repair, move {self.data} away and start again; "
+                "an empty one is made then."
             )
         if fresh:
             self._create_database()

@@ -75,7 +75,18 @@ def open_state(folder: Path | None = None) -> State:
         ) from error
 
 
-_WORDS = ("anvil", "brazier", "burin", "crucible", "dapping", "fluting", "graver", "mandrel", "planish", "sprue")
+_WORDS = (
+    "anvil",
+    "brazier",
+    "burin",
+    "crucible",
+    "dapping",
+    "fluting",
+    "graver",
+    "mandrel",
+    "planish",
+    "sprue",
+)
 
 
 def _write_secrets(path: Path) -> None:
@@ -83,10 +94,11 @@ def _write_secrets(path: Path) -> None:
         "secret_key": secrets.token_urlsafe(48),
         "database_password": secrets.token_urlsafe(24),
         # To be typed by hand from the terminal: words, yet different in every shop.
-        "demo_password": "-".join(secrets.choice(_WORDS) for _ in range(3)) + f"-{secrets.randbelow(900) + 100}",
+        "demo_password": "-".join(secrets.choice(_WORDS) for _ in range(3))
+        + f"-{secrets.randbelow(900) + 100}",
     }
     part = path.with_suffix(".part")
     descriptor = os.open(part, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600)
     with os.fdopen(descriptor, "w", encoding="utf-8") as file:
         json.dump(fresh, file)
-    os.replace(part, path)
+    part.replace(path)

@@ -94,8 +94,6 @@ def _edges(area: Area) -> shapely.Geometry:
     boundary = _free(area).boundary
     if period is not None:
         low, _, high, _ = area.outline.bounds
-        boundary = boundary.intersection(
-            shapely.box(low - 0.5 * period, -1e6, high + 0.5 * period, 1e6)
-        )
+        boundary = boundary.intersection(shapely.box(low - 0.5 * period, -1e6, high + 0.5 * period, 1e6))
     shapely.prepare(boundary)
     return boundary

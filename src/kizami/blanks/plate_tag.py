@@ -60,7 +60,9 @@ def _outline(tag: PlateTag, sagitta_mm: float) -> np.ndarray:
     """The rounded rectangle, anticlockwise, shape (n, 2)."""
     r = tag.corner_mm
     if r <= 0.0:
-        return np.array([(0, 0), (tag.length_mm, 0), (tag.length_mm, tag.height_mm), (0, tag.height_mm)], float)
+        return np.array(
+            [(0, 0), (tag.length_mm, 0), (tag.length_mm, tag.height_mm), (0, tag.height_mm)], float
+        )
     steps = max(1, math.ceil((math.pi / 2.0) / chord_angle_rad(radius_mm=r, sagitta_mm=sagitta_mm)))
     quarter = np.linspace(0.0, math.pi / 2.0, steps + 1)
     centres = (
@@ -76,7 +78,8 @@ def _outline(tag: PlateTag, sagitta_mm: float) -> np.ndarray:
     points = np.vstack(arcs)
     # Half the height as radius makes arcs meet: the point they share must stand once only.
     distinct = np.hypot(*(points - np.roll(points, 1, axis=0)).T) > 1e-9
-    return points[distinct]
+    outline: np.ndarray = points[distinct]
+    return outline
 
 
 @lru_cache(maxsize=256)

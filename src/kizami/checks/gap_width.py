@@ -31,7 +31,8 @@ def gap_width(case: FlatCase) -> Finding | None:
         limit=limit,
         unit="mm",
         sense=Sense.AT_LEAST,
-        message=f"The narrowest gap, {where}, is {width:.2f} mm; {case.process.name} keeps {limit:.2f} mm open.",
+        message=f"The narrowest gap, {where}, is {width:.2f} mm; "
+        f"{case.process.name} keeps {limit:.2f} mm open.",
         hint="Set it higher or wider apart, or make the wording shorter." if level is Level.FAILS else "",
         spot=spot,
     )

@@ -23,6 +23,7 @@ def lowest_height(case: FlatCase) -> Finding | None:
         limit=limit,
         unit="mm",
         sense=Sense.AT_LEAST,
-        message=f"The largest height that fits is {height:.2f} mm; the product allows no less than {limit:.2f} mm.",
+        message=f"The largest height that fits is {height:.2f} mm; "
+        f"the product allows no less than {limit:.2f} mm.",
         hint="Shorten the wording, or ask the customer for a shorter form." if level is Level.FAILS else "",
     )

@@ -23,7 +23,9 @@ def missing_character(case: FlatCase) -> Finding | None:
         limit=0.0,
         unit="",
         sense=Sense.AT_MOST,
-        message=f"{case.typeface.name} has no {named}." if lacking else f"{case.typeface.name} has every character.",
+        message=f"{case.typeface.name} has no {named}."
+        if lacking
+        else f"{case.typeface.name} has every character.",
         hint="Take the character out or write it another way." if lacking else "",
         spot=Spot(u_mm=first.u_mm, v_mm=first.v_mm, cluster=first.cluster) if first else None,
     )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from kizami.checks.finding import Finding, Level, Sense, judge
+from kizami.checks.finding import Finding, Level, Sense
 from kizami.checks.registry import FlatCase, flat_check
 
 __all__ = ["piece_size"]
@@ -14,7 +14,8 @@ def piece_size(case: FlatCase) -> Finding | None:
     sides = sorted(case.blank_size_mm)
     room = sorted(case.process.limits.size_mm)
     side, limit = max(zip(sides, room, strict=True), key=lambda pair: pair[0] / pair[1])
-    level = judge(side, limit, Sense.AT_MOST)
+    # A size is known exactly, so it is never close: it goes in or it does not.
+    level = Level.FAILS if side > limit + 1e-6 else Level.PASSES
     return Finding(
         code="piece-size",
         title="Size",

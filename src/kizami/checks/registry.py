@@ -14,7 +14,16 @@ from kizami.processes import Process
 from kizami.solids.treat import Solid
 from kizami.solids.treatment import Treatment
 
-__all__ = ["FlatCase", "SolidCase", "flat_check", "flat_checks", "run_flat", "run_solid", "solid_check", "solid_checks"]
+__all__ = [
+    "FlatCase",
+    "SolidCase",
+    "flat_check",
+    "flat_checks",
+    "run_flat",
+    "run_solid",
+    "solid_check",
+    "solid_checks",
+]
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)

@@ -26,7 +26,9 @@ def one_body(case: SolidCase) -> Finding:
         unit="",
         sense=Sense.EXACTLY,
         message=f"The piece is {bodies} bod{'y' if bodies == 1 else 'ies'}; it must be one.",
-        hint="Something is not attached, or the lettering cuts the body apart." if level is Level.FAILS else "",
+        hint="Something is not attached, or the lettering cuts the body apart."
+        if level is Level.FAILS
+        else "",
     )
 
 

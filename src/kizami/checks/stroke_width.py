@@ -43,7 +43,8 @@ def stroke_width(case: FlatCase) -> Finding | None:
         limit=limit,
         unit="mm",
         sense=Sense.AT_LEAST,
-        message=f"The thinnest stroke, in “{letter}”, is {width:.2f} mm; {case.process.name} holds {limit:.2f} mm.",
+        message=f"The thinnest stroke, in “{letter}”, is {width:.2f} mm; "
+        f"{case.process.name} holds {limit:.2f} mm.",
         hint=f"At {needed:.2f} mm high it would hold; make the wording shorter or choose a bolder face."
         if level is Level.FAILS
         else "",

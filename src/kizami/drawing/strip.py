@@ -1,4 +1,8 @@
-"""The strip: a line's lettering on its area, small, at the one scale that all strips share."""
+"""The strip: a line's lettering on its area, at the one scale that all strips share.
+
+Only the band of the area that carries the lettering is shown, so that a list of tall tags stays
+as dense as a list of rings and letter heights can be compared down it.
+"""
 
 from __future__ import annotations
 
@@ -14,19 +18,24 @@ __all__ = ["strip_drawing"]
 #: Half a screen pixel at the size that strips are shown.
 _TOLERANCE_MM = 0.05
 _MARGIN_MM = 0.4
+#: Shown above and below the lettering where the area goes on, and the least that is shown.
+_AROUND_MM = 1.2
+_LEAST_MM = 7.0
 
 
 def strip_drawing(area: Area, layout: Layout) -> Drawing:
     """Draw the area and its lettering with little detail; one unit is one mm."""
-    low_u, low_v, high_u, high_v = area.outline.bounds
-    outline = shapely.simplify(area.outline, _TOLERANCE_MM)
+    low_u, _, high_u, _ = area.outline.bounds
+    low_v, high_v = _band(area, layout)
+    window = shapely.box(low_u - 1.0, low_v, high_u + 1.0, high_v)
+    outline = shapely.simplify(area.outline, _TOLERANCE_MM).intersection(window)
     letters = shapely.simplify(layout.outlines, _TOLERANCE_MM)
     spots = "".join(
-        path_data(shapely.simplify(k.outline, _TOLERANCE_MM), top_mm=high_v, decimals=2)
+        path_data(shapely.simplify(k.outline, _TOLERANCE_MM).intersection(window), top_mm=high_v, decimals=2)
         for k in area.keep_outs
     )
     ticks = "".join(
-        f"M{number(low_u + mm)} {number(high_v - low_v)}v{number(1.2 if mm % 10 == 0 else 0.7)}"
+        f"M{number(low_u + mm)} {number(high_v - low_v + 0.3)}v{number(1.1 if mm % 10 == 0 else 0.6)}"
         for mm in range(0, int(high_u - low_u) + 1, 5)
     )
     content = (
@@ -44,3 +53,14 @@ def strip_drawing(area: Area, layout: Layout) -> Drawing:
         ),
         content=content,
     )
+
+
+def _band(area: Area, layout: Layout) -> tuple[float, float]:
+    """Lower and upper v of what is shown: the area, or its part around the lettering."""
+    _, bottom, _, top = area.outline.bounds
+    ink_bottom, ink_top = (
+        (area.anchor[1], area.anchor[1]) if layout.is_empty else (layout.ink_bounds[1], layout.ink_bounds[3])
+    )
+    middle = (ink_bottom + ink_top) / 2.0
+    half = max((ink_top - ink_bottom) / 2.0 + _AROUND_MM, _LEAST_MM / 2.0)
+    return max(bottom, middle - half), min(top, middle + half)

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from xml.sax.saxutils import escape
 
 from kizami.blanks.area import Area
-from kizami.checks.finding import Finding, Level
+from kizami.checks.finding import Finding
 from kizami.drawing.paths import number, path_data
 from kizami.lettering.layout import Layout
 
@@ -82,7 +82,7 @@ def unrolled_drawing(
     ]
     # Lettering that runs off the area must be seen doing so.
     if not layout.is_empty:
-        ink_low, ink_bottom, ink_high, ink_top = layout.ink_bounds
+        ink_low, _, ink_high, _ = layout.ink_bounds
         side = max(side, low_u - ink_low + text, ink_high - high_u + text)
         side = min(side, width)
     return Drawing(
@@ -169,11 +169,9 @@ def _arrange(xs: Sequence[float], widths: Sequence[float], left: float, right: f
                     shelf += 1
                 placed[i] = _Flag(x=xs[i], start=start, end=start + widths[i], shelf=shelf)
             crossings = sum(
-                a.start < b.x < a.end and a.shelf < b.shelf
-                for a in placed.values()
-                for b in placed.values()
+                a.start < b.x < a.end and a.shelf < b.shelf for a in placed.values() for b in placed.values()
             )
-            cost = 100 * crossings + 10 * sum(f.shelf for f in placed.values())
+            cost = 100.0 * crossings + 10 * sum(f.shelf for f in placed.values())
             cost += sum(abs(side - 0.5) for side in sides)
             if cost < best_cost:
                 best, best_cost = placed, cost
@@ -183,6 +181,4 @@ def _arrange(xs: Sequence[float], widths: Sequence[float], left: float, right: f
 
 
 def _free(start: float, end: float, shelf: int, placed: Iterable[_Flag]) -> bool:
-    return all(
-        flag.shelf != shelf or end <= flag.start or start >= flag.end for flag in placed
-    )
+    return all(flag.shelf != shelf or end <= flag.start or start >= flag.end for flag in placed)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import struct
+
 import numpy as np
 
 from kizami.solids.treat import Solid
@@ -26,4 +28,4 @@ def stl_bytes(solid: Solid, *, title: str) -> bytes:
     facets = np.zeros(len(corners), dtype=_FACET)
     facets["normal"], facets["corners"] = normals, corners
     header = f"Kizami {title}".encode("ascii", "replace")[:80].ljust(80, b" ")
-    return header + np.uint32(len(facets)).astype("<u4").tobytes() + facets.tobytes()
+    return b"".join((header, struct.pack("<I", len(facets)), facets.tobytes()))

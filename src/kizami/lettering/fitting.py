@@ -11,6 +11,7 @@ import shapely
 
 from kizami.blanks.area import Area
 from kizami.lettering.layout import FitStep, Layout, PlacedGlyph
+from kizami.lettering.outlines import FloatArray
 from kizami.lettering.typeface import ShapedGlyph, Typeface, join_shapes
 
 __all__ = ["HEIGHT_STEP_MM", "FitPlan", "fit_wording"]
@@ -95,10 +96,23 @@ def fit_wording(text: str, *, typeface: Typeface, area: Area, plan: FitPlan, sag
     if not found or height < plan.lowest_height_mm - 1e-9:
         said = f"below the lowest allowed height, {plan.lowest_height_mm:.2f} mm: held for a person"
         steps.append(FitStep(name="hold", said=said, height_mm=height))
-    return _place(text, run, typeface, scale, offset, height, sagitta_mm, tuple(steps), found, missing)
+    return _place(
+        text=text,
+        run=run,
+        typeface=typeface,
+        scale=scale,
+        offset=offset,
+        height=height,
+        sagitta_mm=sagitta_mm,
+        steps=tuple(steps),
+        fits=found,
+        missing=missing,
+    )
 
 
-def _shapes(run: tuple[ShapedGlyph, ...], typeface: Typeface, sagitta_upem: float) -> list[shapely.MultiPolygon]:
+def _shapes(
+    run: tuple[ShapedGlyph, ...], typeface: Typeface, sagitta_upem: float
+) -> list[shapely.MultiPolygon]:
     shapes = []
     for g in run:
         outline = typeface.outline(g.glyph, sagitta_upem=sagitta_upem).polygons
@@ -111,6 +125,7 @@ def _shapes(run: tuple[ShapedGlyph, ...], typeface: Typeface, sagitta_upem: floa
 
 
 def _place(
+    *,
     text: str,
     run: tuple[ShapedGlyph, ...],
     typeface: Typeface,
@@ -122,7 +137,9 @@ def _place(
     fits: bool,
     missing: tuple[int, ...],
 ) -> Layout:
-    placed, shapes, contours = [], [], []
+    placed: list[PlacedGlyph] = []
+    shapes: list[shapely.MultiPolygon] = []
+    contours: list[FloatArray] = []
     for g in run:
         origin = np.array([g.x, g.y]) * scale + offset
         placed.append(

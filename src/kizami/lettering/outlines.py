@@ -58,7 +58,7 @@ def flatten(path: pathops.Path, *, sagitta: float) -> list[FloatArray]:
                     points.extend(_quadratic(start, control, end, sagitta))
                     start = end
             elif verb == "curveTo":
-                points.extend(_cubic(points[-1], *args, sagitta))
+                points.extend(_cubic(points[-1], args[0], args[1], args[2], sagitta))
         array = np.array(points, dtype=np.float64)
         if len(array) > 1 and np.allclose(array[0], array[-1], atol=1e-9):
             array = array[:-1]
@@ -130,7 +130,5 @@ def polygons_from_contours(contours: Iterable[FloatArray]) -> shapely.MultiPolyg
             owner = parent[i]
             assert owner is not None
             holes[owner].append(np.asarray(ring.exterior.coords))
-    bodies = [
-        shapely.orient_polygons(shapely.Polygon(rings[i].exterior.coords, holes[i])) for i in holes
-    ]
+    bodies = [shapely.orient_polygons(shapely.Polygon(rings[i].exterior.coords, holes[i])) for i in holes]
     return shapely.MultiPolygon(bodies)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal
 
 __all__ = ["Engraved", "Raised", "Treatment"]
@@ -13,7 +13,7 @@ class Engraved:
     """Sunk into the body to a constant depth along the normal."""
 
     depth_mm: float
-    kind: Literal["engraved"] = "engraved"
+    kind: Literal["engraved"] = field(default="engraved", init=False)
 
     @property
     def layer(self) -> tuple[float, float]:
@@ -32,7 +32,7 @@ class Raised:
 
     height_mm: float
     root_mm: float
-    kind: Literal["raised"] = "raised"
+    kind: Literal["raised"] = field(default="raised", init=False)
 
     @property
     def layer(self) -> tuple[float, float]:

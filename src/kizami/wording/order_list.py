@@ -207,13 +207,13 @@ def _match_columns(header: list[str]) -> dict[str, int]:
 def _read_row(
     number: int, cells: list[str], places: dict[str, int], columns: int, next_line: dict[str, int]
 ) -> OrderRow:
-    for place, cell in enumerate(cells):
-        if len(cell) > LARGEST_CELL_CHARACTERS:
+    for number_of_cell, content in enumerate(cells, start=1):
+        if len(content) > LARGEST_CELL_CHARACTERS:
             raise RowError(
-                f"Cell {place + 1} holds {len(cell)} characters; at most {LARGEST_CELL_CHARACTERS} "
+                f"Cell {number_of_cell} holds {len(content)} characters; at most {LARGEST_CELL_CHARACTERS} "
                 "can be read. Shorten it."
             )
-    if len(cells) > columns and any(cell.strip() for cell in cells[columns:]):
+    if len(cells) > columns and any(extra.strip() for extra in cells[columns:]):
         raise RowError(
             f"The row has {len(cells)} cells but the header names {columns}. "
             "Put cells that contain the separator in double quotes."

@@ -1,0 +1,1 @@
+"""The web application: the Order book and the Bench over the core."""

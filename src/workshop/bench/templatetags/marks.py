@@ -1,0 +1,54 @@
+"""Gauges and notches, drawn for pages."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django import template
+from django.utils.safestring import SafeString, mark_safe
+
+from kizami.checks.finding import Sense
+from kizami.drawing.gauge import gauge_drawing
+
+register = template.Library()
+
+#: Notches cut for each stage: set, checked, in a run, made, sent.
+_NOTCHES = {"new": 0, "held": 1, "ready": 2}
+
+
+@register.filter
+def svg(content: str) -> SafeString:
+    """Drawing content from the core, which escapes every text that it puts in."""
+    return mark_safe(content)  # noqa: S308
+
+
+@register.simple_tag
+def gauge(finding: dict[str, Any]) -> SafeString:
+    """A finding's gauge."""
+    drawing = gauge_drawing(
+        measured=finding["measured"],
+        limit=finding["limit"],
+        sense=Sense(finding["sense"]),
+        level=finding["level"],
+    )
+    return mark_safe(  # noqa: S308 - numbers only
+        f'<svg class="gauge" viewBox="{drawing.view_box_text}" aria-hidden="true">{drawing.content}</svg>'
+    )
+
+
+@register.filter
+def amount(value: float, unit: str) -> str:
+    """A measured value with its unit: mm to two decimals, counts whole."""
+    if unit == "":
+        return f"{value:g}"
+    return f"{value:.2f} {unit}"
+
+
+@register.simple_tag
+def notches(stage: str) -> SafeString:
+    """The tally cut into a ticket's left edge: it says where a piece stands."""
+    cuts = "".join(f"V{9 + 9 * i}L7 {13 + 9 * i}L0 {17 + 9 * i}" for i in range(_NOTCHES.get(stage, 0)))
+    return mark_safe(  # noqa: S308
+        f'<span class="notches" aria-hidden="true"><svg width="10" height="2000">'
+        f'<path d="M10 0H0{cuts}V2000H10Z"/></svg></span>'
+    )

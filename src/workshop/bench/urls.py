@@ -1,0 +1,17 @@
+"""The Bench."""
+
+from __future__ import annotations
+
+from django.urls import path
+
+from workshop.bench import views
+
+app_name = "bench"
+
+urlpatterns = [
+    path("", views.first, name="first"),
+    path("<int:pk>/", views.piece, name="piece"),
+    path("<int:pk>/look/", views.look, name="look"),
+    path("<int:pk>/keep/", views.keep, name="keep"),
+    path("<int:pk>/solid.stl", views.solid, name="solid"),
+]

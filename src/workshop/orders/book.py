@@ -1,0 +1,130 @@
+"""What the order book shows: the lines of a view, the ledger counts and how far making has come."""
+
+from __future__ import annotations
+
+import datetime as dt
+from dataclasses import dataclass
+from urllib.parse import urlencode
+
+from django.db.models import Count, Min, Q, QuerySet, Sum
+from django.http import QueryDict
+from django.utils import timezone
+
+from workshop.orders.models import OrderLine, OrderList, SetAsideRow, Stage
+
+__all__ = ["PAGE_LINES", "BookView", "Ledger", "Progress"]
+
+PAGE_LINES = 60
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class BookView:
+    """A view of the order book as it stands in the address."""
+
+    words: str
+    stage: str
+    order_list: int | None
+
+    @classmethod
+    def of(cls, query: QueryDict) -> BookView:
+        """Read the address; what makes no sense in it is left out."""
+        stage = query.get("stage", "")
+        chosen = query.get("list", "")
+        return cls(
+            words=query.get("q", "").replace("\x00", "")[:100],
+            stage=stage if stage in Stage.values else "",
+            order_list=int(chosen) if chosen.isascii() and chosen.isdigit() and len(chosen) < 10 else None,
+        )
+
+    def lines(self) -> QuerySet[OrderLine]:
+        """The lines of the view in book order."""
+        lines = OrderLine.objects.for_book().matching(self.words)
+        if self.stage:
+            lines = lines.filter(stage=self.stage)
+        if self.order_list is not None:
+            lines = lines.filter(order_list_id=self.order_list)
+        return lines.in_book_order()
+
+    @property
+    def query_all(self) -> str:
+        """The address of this view without its stage."""
+        return self.query(stage=None)
+
+    def query(self, **changes: str | int | None) -> str:
+        """The address of this view with changes, as a query string."""
+        values = {"q": self.words, "stage": self.stage, "list": self.order_list, **changes}
+        return urlencode({key: value for key, value in values.items() if value})
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Ledger:
+    """Counts of pieces by stage, with the next date and the worst held line."""
+
+    counts: dict[str, int]
+    pieces: int
+    next_due: dt.date | None
+    set_aside: int
+    worst: OrderLine | None
+
+    @classmethod
+    def of(cls, order_list: int | None) -> Ledger:
+        """Count over one list or over all, in three queries."""
+        lines = OrderLine.objects.all()
+        aside = SetAsideRow.objects.all()
+        if order_list is not None:
+            lines = lines.filter(order_list_id=order_list)
+            aside = aside.filter(order_list_id=order_list)
+        rows = lines.values("stage").annotate(pieces=Sum("quantity"), due=Min("due"))
+        counts = dict.fromkeys(Stage.values, 0)
+        dates = []
+        for row in rows.order_by():
+            counts[row["stage"]] = row["pieces"]
+            dates += [row["due"]] if row["due"] else []
+        return cls(
+            counts=counts,
+            pieces=sum(counts.values()),
+            next_due=min(dates, default=None),
+            set_aside=aside.count(),
+            worst=lines.worst_held().first(),
+        )
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Progress:
+    """How far the making of a list has come."""
+
+    order_list: OrderList
+    total: int
+    done: int
+    held: int
+
+    @classmethod
+    def running(cls) -> list[Progress]:
+        """Every list that still has new lines, in one query."""
+        lists = (
+            OrderList.objects.defer("original")
+            .annotate(
+                total=Count("lines"),
+                new=Count("lines", filter=Q(lines__stage=Stage.NEW)),
+                held=Count("lines", filter=Q(lines__stage=Stage.HELD)),
+            )
+            .filter(new__gt=0)
+            .order_by("pk")
+        )
+        return [
+            cls(order_list=row, total=row.total, done=row.total - row.new, held=row.held) for row in lists
+        ]
+
+    @property
+    def percent(self) -> int:
+        """Share done, 0 to 100."""
+        return 100 * self.done // self.total if self.total else 100
+
+    @property
+    def seconds_left(self) -> int | None:
+        """Guessed from the pace so far; None before there is a pace."""
+        started = self.order_list.started_at
+        if started is None or self.done == 0 or self.order_list.stopped_at is not None:
+            return None
+        spent = (timezone.now() - started).total_seconds()
+        return max(1, round(spent / self.done * (self.total - self.done)))

@@ -1,0 +1,250 @@
+"""Order lists, their lines and pieces, what was set aside, and every revision of a line."""
+
+from __future__ import annotations
+
+from typing import Self
+
+from django.conf import settings
+from django.db import models
+from django.db.models import Q
+from django.urls import reverse
+
+from kizami.make import Inputs
+from kizami.wording.order_list import LARGEST_QUANTITY
+from workshop.catalogue.models import Product
+
+#: The one scale of all strips in the order book.
+STRIP_PX_PER_MM = 5.0
+
+
+class Stage(models.TextChoices):
+    """Where a piece stands, in the words of the shop."""
+
+    NEW = "new", "new"
+    HELD = "held", "held"
+    READY = "ready", "ready"
+
+
+class OrderList(models.Model):
+    """One file or paste of orders, as received."""
+
+    name = models.CharField(max_length=200)
+    original = models.BinaryField()
+    header = models.JSONField(default=list)
+    received_at = models.DateTimeField(auto_now_add=True)
+    received_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    started_at = models.DateTimeField(null=True)
+    stopped_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["-received_at", "-pk"]
+        permissions = [
+            ("take_list", "May take in an order list"),
+            ("download_pieces", "May download finished pieces"),
+        ]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class LineQuerySet(models.QuerySet["OrderLine"]):
+    """Table-level questions about lines."""
+
+    def in_book_order(self) -> Self:
+        """Held first and the worst of them on top, then what is still to make, then the rest by date."""
+        rank = models.Case(
+            models.When(stage=Stage.HELD, then=0),
+            models.When(stage=Stage.NEW, then=1),
+            default=2,
+            output_field=models.IntegerField(),
+        )
+        return self.order_by(rank, "-badness", models.F("due").asc(nulls_last=True), "pk")
+
+    def worst_held(self) -> Self:
+        """Held lines, the one furthest beyond a limit first; among equals the one that is due first."""
+        return self.filter(stage=Stage.HELD).order_by("-badness", models.F("due").asc(nulls_last=True), "pk")
+
+    def matching(self, words: str) -> Self:
+        """Lines in which every typed word stands somewhere: wording, order, product, customer."""
+        lines = self
+        for word in words.split()[:8]:
+            lines = lines.filter(
+                Q(wording__icontains=word)
+                | Q(order__icontains=word)
+                | Q(product__code__icontains=word)
+                | Q(product__name__icontains=word)
+                | Q(customer__icontains=word)
+                | Q(due__icontains=word)
+            )
+        return lines
+
+    def for_book(self) -> Self:
+        """With all that the order book shows, in a fixed number of queries."""
+        return self.select_related("product", "revision", "order_list").defer(
+            "order_list__original", "revision__facts"
+        )
+
+
+class OrderLine(models.Model):
+    """One row of a list: product, size, wording, quantity, due date."""
+
+    order_list = models.ForeignKey(OrderList, on_delete=models.CASCADE, related_name="lines")
+    row = models.PositiveIntegerField()
+    order = models.CharField(max_length=500)
+    line = models.CharField(max_length=500)
+    product = models.ForeignKey(Product, on_delete=models.PROTECT, related_name="lines")
+    size = models.CharField(max_length=500, blank=True)
+    wording_received = models.CharField(max_length=500, blank=True)
+    wording = models.CharField(max_length=500, blank=True)
+    changes = models.JSONField(default=list)
+    quantity = models.PositiveIntegerField(default=1)
+    due = models.DateField(null=True)
+    customer = models.CharField(max_length=500, blank=True)
+    stage = models.CharField(max_length=8, choices=Stage, default=Stage.NEW)
+    badness = models.FloatField(default=0.0)
+    attempts = models.PositiveSmallIntegerField(default=0)
+    revision = models.ForeignKey("Revision", null=True, on_delete=models.SET_NULL, related_name="+")
+
+    objects = LineQuerySet.as_manager()
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["order_list", "order", "line"], name="line_once_in_list"),
+            models.CheckConstraint(
+                condition=Q(quantity__gte=1, quantity__lte=LARGEST_QUANTITY), name="line_quantity_in_bounds"
+            ),
+            models.CheckConstraint(condition=Q(stage__in=Stage.values), name="line_stage_known"),
+        ]
+        indexes = [
+            models.Index(fields=["order_list", "stage"], name="line_by_list_and_stage"),
+            models.Index(fields=["stage", "-badness"], name="line_by_stage_and_badness"),
+        ]
+        permissions = [("change_wording", "May change the wording of a line")]
+
+    def __str__(self) -> str:
+        return f"{self.order}-{self.line}"
+
+    def get_absolute_url(self) -> str:
+        """The line on the bench."""
+        return reverse("bench:piece", args=[self.pk])
+
+    def to_inputs(self, wording: str | None = None) -> Inputs:
+        """The core's inputs, with this line's wording or another on trial."""
+        product = self.product.to_spec()
+        return Inputs(
+            product=product,
+            wording=self.wording if wording is None else wording,
+            size=product.read_size(self.size),
+        )
+
+
+class Piece(models.Model):
+    """One physical object to be made."""
+
+    line = models.ForeignKey(OrderLine, on_delete=models.CASCADE, related_name="pieces")
+    number = models.PositiveIntegerField()
+    stage = models.CharField(max_length=8, choices=Stage, default=Stage.NEW)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["line", "number"], name="piece_once_in_line"),
+            models.CheckConstraint(condition=Q(stage__in=Stage.values), name="piece_stage_known"),
+        ]
+        ordering = ["line", "number"]
+
+    def __str__(self) -> str:
+        return f"{self.line}-{self.number}"
+
+
+class SetAsideRow(models.Model):
+    """A row that could not be read, kept as it came with the reason."""
+
+    order_list = models.ForeignKey(OrderList, on_delete=models.CASCADE, related_name="set_aside")
+    row = models.PositiveIntegerField()
+    reason = models.TextField()
+    cells = models.JSONField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["order_list", "row"], name="set_aside_row_once")]
+        ordering = ["order_list", "row"]
+
+    def __str__(self) -> str:
+        return f"row {self.row}: {self.reason}"
+
+
+class Revision(models.Model):
+    """What a line was made into: inputs, result, who, when and why. Never changed, only followed."""
+
+    line = models.ForeignKey(OrderLine, on_delete=models.CASCADE, related_name="revisions")
+    number = models.PositiveIntegerField()
+    wording = models.CharField(max_length=500, blank=True)
+    fingerprint = models.CharField(max_length=64, db_index=True)
+    stage = models.CharField(max_length=8, choices=Stage)
+    height_mm = models.FloatField()
+    strip = models.TextField()
+    strip_view_box = models.CharField(max_length=80)
+    strip_width_mm = models.FloatField()
+    strip_height_mm = models.FloatField()
+    worst = models.JSONField(null=True)
+    facts = models.JSONField()
+    why = models.CharField(max_length=200)
+    made_by = models.ForeignKey(
+        settings.AUTH_USER_MODEL, null=True, on_delete=models.PROTECT, related_name="+"
+    )
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["line", "number"], name="revision_once_in_line")]
+        ordering = ["line", "-number"]
+
+    def __str__(self) -> str:
+        return f"{self.line} r{self.number}"
+
+    @property
+    def strip_width_px(self) -> float:
+        """Width of the strip on a screen, at the scale that all strips share."""
+        return round(self.strip_width_mm * STRIP_PX_PER_MM, 1)
+
+    @property
+    def strip_height_px(self) -> float:
+        """Height of the strip on a screen, at the scale that all strips share."""
+        return round(self.strip_height_mm * STRIP_PX_PER_MM, 1)
+
+
+class Finding(models.Model):
+    """One measured verdict of a revision, as a row so that it can be counted and searched."""
+
+    revision = models.ForeignKey(Revision, on_delete=models.CASCADE, related_name="findings")
+    place = models.PositiveSmallIntegerField()
+    code = models.CharField(max_length=40)
+    title = models.CharField(max_length=80)
+    level = models.CharField(max_length=8)
+    measured = models.FloatField()
+    limit = models.FloatField()
+    unit = models.CharField(max_length=8, blank=True)
+    message = models.TextField()
+    hint = models.TextField(blank=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["revision", "code"], name="finding_once_in_revision")]
+        ordering = ["revision", "place"]
+        indexes = [models.Index(fields=["code", "level"], name="finding_by_code_and_level")]
+
+    def __str__(self) -> str:
+        return f"{self.code} {self.level}"
+
+
+class Event(models.Model):
+    """Who did what, append-only."""
+
+    at = models.DateTimeField(auto_now_add=True)
+    who = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.PROTECT, related_name="+")
+    what = models.CharField(max_length=300)
+    order_list = models.ForeignKey(OrderList, null=True, on_delete=models.SET_NULL, related_name="events")
+    line = models.ForeignKey(OrderLine, null=True, on_delete=models.SET_NULL, related_name="events")
+
+    class Meta:
+        ordering = ["-at", "-pk"]
+
+    def __str__(self) -> str:
+        return self.what

@@ -1,0 +1,186 @@
+"""What can be done with order lists and lines. Each is one transaction; views and jobs call these."""
+
+from __future__ import annotations
+
+from django.contrib.auth.models import User
+from django.db import transaction
+from django.utils import timezone
+
+from kizami.batch import resolve_list
+from kizami.checks.finding import Finding as CoreFinding
+from kizami.checks.finding import Level, Sense
+from kizami.drawing.strip import strip_drawing
+from kizami.lines import Line
+from kizami.make import Made, finding_table, make_piece
+from kizami.wording.cleaning import clean_wording
+from kizami.wording.order_list import SetAside
+from workshop.catalogue.models import Product
+from workshop.jobs.queue import defer_making
+from workshop.orders.made_files import keep_files
+from workshop.orders.models import Event, Finding, OrderLine, OrderList, Piece, Revision, SetAsideRow, Stage
+
+__all__ = ["MOST_ATTEMPTS", "change_wording", "give_up_on", "make_line", "stop_list", "take_list"]
+
+#: A line whose making ended its worker this often is held for a person instead of tried for ever.
+MOST_ATTEMPTS = 3
+
+
+def take_list(data: bytes, *, name: str, user: User) -> OrderList:
+    """Take an order list in: its lines, pieces and set-aside rows, and the job that makes them.
+
+    Raises
+    ------
+    kizami.errors.OrderListError : the list as a whole can't be used; nothing is stored then
+    """
+    catalogue, products = Product.objects.catalogue()
+    lines, aside = resolve_list(data, catalogue)
+    with transaction.atomic():
+        order_list = OrderList.objects.create(name=name[:200], original=data, header=[], received_by=user)
+        rows = OrderLine.objects.bulk_create(
+            [_row_of(order_list, line, products) for line in lines], batch_size=500
+        )
+        Piece.objects.bulk_create(
+            [Piece(line=row, number=number) for row in rows for number in range(1, row.quantity + 1)],
+            batch_size=1000,
+        )
+        SetAsideRow.objects.bulk_create([_aside_of(order_list, row) for row in aside], batch_size=500)
+        Event.objects.create(
+            who=user,
+            what=f"Took in {name[:100]}: {len(rows)} lines, {len(aside)} rows set aside",
+            order_list=order_list,
+        )
+        defer_making(order_list.pk)
+    return order_list
+
+
+def _row_of(order_list: OrderList, line: Line, products: dict[str, Product]) -> OrderLine:
+    return OrderLine(
+        order_list=order_list,
+        row=line.row.row,
+        order=line.row.order,
+        line=line.row.line,
+        product=products[line.inputs.product.code.casefold()],
+        size=line.row.size,
+        wording_received=line.wording.original,
+        wording=line.wording.text,
+        changes=[change.said for change in line.wording.changes],
+        quantity=line.row.quantity,
+        due=line.row.due,
+        customer=line.row.customer,
+    )
+
+
+def _aside_of(order_list: OrderList, row: SetAside) -> SetAsideRow:
+    return SetAsideRow(order_list=order_list, row=row.row, reason=row.reason, cells=list(row.cells))
+
+
+def make_line(line: OrderLine, *, why: str, user: User | None = None) -> Revision:
+    """Make a line's piece and record it as a revision. Call inside a transaction that locks the line."""
+    made = make_piece(line.to_inputs())
+    return _record(line, made, why=why, user=user)
+
+
+def _record(line: OrderLine, made: Made, *, why: str, user: User | None) -> Revision:
+    laid_out, solid = made.laid_out, made.solid
+    strip = strip_drawing(laid_out.area, laid_out.layout)
+    findings = [finding_table(f) for f in made.findings]
+    facts = {
+        "findings": findings,
+        "steps": [{"name": s.name, "said": s.said, "height_mm": s.height_mm} for s in laid_out.layout.steps],
+        "files": keep_files(made),
+        "volume_mm3": round(solid.volume_mm3, 3) if solid else None,
+        "weight_g": round(made.weight_g, 3) if made.weight_g is not None else None,
+        "size_mm": [round(x, 3) for x in solid.size_mm] if solid else None,
+        "triangles": len(solid.triangles) if solid else 0,
+    }
+    worst = findings[0] if findings and findings[0]["level"] != "passes" else None
+    number = line.revisions.count() + 1
+    revision = Revision.objects.create(
+        line=line,
+        number=number,
+        wording=line.wording,
+        fingerprint=made.fingerprint,
+        stage=made.stage,
+        height_mm=laid_out.layout.height_mm,
+        strip=strip.content,
+        strip_view_box=strip.view_box_text,
+        strip_width_mm=strip.view_box[2],
+        strip_height_mm=strip.view_box[3],
+        worst=worst,
+        facts=facts,
+        why=why[:200],
+        made_by=user,
+    )
+    Finding.objects.bulk_create(
+        [
+            Finding(
+                revision=revision, place=place, code=f.code, title=f.title, level=f.level.value,
+                measured=f.measured, limit=f.limit, unit=f.unit, message=f.message, hint=f.hint,
+            )
+            for place, f in enumerate(made.findings)
+        ]
+    )  # fmt: skip
+    _stand(line, revision, made.findings)
+    return revision
+
+
+def _stand(line: OrderLine, revision: Revision, findings: tuple[CoreFinding, ...]) -> None:
+    """The one place where a line and its pieces change their stage."""
+    line.revision = revision
+    line.stage = revision.stage
+    line.badness = max((f.badness for f in findings if f.level is Level.FAILS), default=0.0)
+    line.save(update_fields=["revision", "stage", "badness", "wording", "changes"])
+    line.pieces.update(stage=revision.stage)
+
+
+def change_wording(line_pk: int, text: str, *, user: User) -> Revision:
+    """Give a line other words and make it again at once.
+
+    The words as received stay with the line, and every earlier revision too.
+    """
+    cleaned = clean_wording(text)
+    with transaction.atomic():
+        line = OrderLine.objects.select_for_update().get(pk=line_pk)
+        before = line.wording
+        line.wording = cleaned.text
+        line.changes = [change.said for change in cleaned.changes]
+        what = f"Wording “{before}” became “{cleaned.text}”"
+        revision = make_line(line, why=what, user=user)
+        Event.objects.create(who=user, what=what[:300], line=line, order_list_id=line.order_list_id)
+    return revision
+
+
+def give_up_on(line: OrderLine) -> None:
+    """Hold a line whose making ended its worker again and again, so that the rest can go on."""
+    finding = CoreFinding(
+        code="built",
+        title="Built",
+        level=Level.FAILS,
+        measured=float(line.attempts),
+        limit=float(MOST_ATTEMPTS),
+        unit="",
+        sense=Sense.AT_MOST,
+        message=f"Making this line ended the program {line.attempts} times.",
+        hint="Change the wording a little and keep it, which tries again.",
+    )
+    table = finding_table(finding)
+    revision = Revision.objects.create(
+        line=line, number=line.revisions.count() + 1, wording=line.wording, fingerprint="", stage=Stage.HELD,
+        height_mm=0.0, strip="", strip_view_box="0 0 1 1", strip_width_mm=1.0, strip_height_mm=1.0,
+        worst=table, facts={"findings": [table], "steps": [], "files": {}}, why="could not be made",
+    )  # fmt: skip
+    _stand(line, revision, (finding,))
+
+
+def stop_list(order_list: OrderList, *, user: User, stop: bool) -> None:
+    """Stop making a list, or go on with it."""
+    with transaction.atomic():
+        order_list.stopped_at = timezone.now() if stop else None
+        order_list.save(update_fields=["stopped_at"])
+        Event.objects.create(
+            who=user,
+            what="Stopped making the list" if stop else "Went on making the list",
+            order_list=order_list,
+        )
+        if not stop:
+            defer_making(order_list.pk)

@@ -1,0 +1,213 @@
+"""The Order book's pages."""
+
+from __future__ import annotations
+
+import csv
+import io
+import tempfile
+import zipfile
+from typing import Any
+
+from django.contrib import messages
+from django.contrib.auth.decorators import permission_required
+from django.core.paginator import Paginator
+from django.http import FileResponse, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.views.decorators.csrf import csrf_exempt, csrf_protect
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from kizami.errors import OrderListError
+from kizami.formats.tables import csv_bytes
+from kizami.formats.three_mf import ZIP_DATE
+from kizami.lines import piece_name
+from kizami.wording.order_list import COLUMNS, LARGEST_CELL_CHARACTERS, LARGEST_LIST_ROWS, LARGEST_QUANTITY
+from workshop.orders.book import PAGE_LINES, BookView, Ledger, Progress
+from workshop.orders.forms import LARGEST_REQUEST_BYTES, TakeListForm, too_large
+from workshop.orders.made_files import file_of
+from workshop.orders.models import OrderLine, OrderList, SetAsideRow, Stage
+from workshop.orders.services import stop_list, take_list
+
+LIMITS = {
+    "rows": LARGEST_LIST_ROWS,
+    "characters": LARGEST_CELL_CHARACTERS,
+    "quantity": LARGEST_QUANTITY,
+    "columns": ", ".join(COLUMNS),
+}
+
+
+def _lines_context(request: HttpRequest, view: BookView) -> dict[str, Any]:
+    page = Paginator(view.lines(), PAGE_LINES).get_page(request.GET.get("page"))
+    more = view.query(page=page.next_page_number()) if page.has_next() else ""
+    return {"view": view, "page": page, "more": more}
+
+
+def _rail_context(view: BookView) -> dict[str, Any]:
+    ledger = Ledger.of(view.order_list)
+    stages = [(stage, ledger.counts[stage], view.query(stage=stage)) for stage in Stage.values]
+    running = Progress.running()
+    mark = ".".join(f"{p.order_list.pk}:{p.done}" for p in running)
+    return {"view": view, "ledger": ledger, "stages": stages, "running": running, "mark": mark}
+
+
+@require_GET
+def book(request: HttpRequest) -> HttpResponse:
+    """The list of lines; an htmx request gets just the rows."""
+    view = BookView.of(request.GET)
+    context = _lines_context(request, view)
+    if request.htmx and not request.htmx.boosted:  # type: ignore[attr-defined]
+        return render(request, "orders/_lines.html", context)
+    lists = OrderList.objects.only("pk", "name", "received_at")[:50]
+    chosen = next((row for row in lists if row.pk == view.order_list), None)
+    return render(
+        request,
+        "orders/book.html",
+        {**context, **_rail_context(view), "lists": lists, "chosen": chosen, "place": "book"},
+    )
+
+
+@require_GET
+def rail(request: HttpRequest) -> HttpResponse:
+    """The ledger rail, asked for again and again while a list is being made."""
+    context = _rail_context(BookView.of(request.GET))
+    response = render(request, "orders/_rail.html", context)
+    if request.GET.get("mark", "") != context["mark"]:
+        response["HX-Trigger"] = "lines-changed"
+    return response
+
+
+# Django would read the whole body for its token first; the size is looked at before that.
+@csrf_exempt
+@permission_required("orders.take_list", raise_exception=True)
+@require_http_methods(["GET", "POST"])
+def take(request: HttpRequest) -> HttpResponse:
+    """Take in an order list by file or paste."""
+    declared = request.META.get("CONTENT_LENGTH") or "0"
+    if request.method == "POST" and declared.isdigit() and int(declared) > LARGEST_REQUEST_BYTES:
+        context = {"form": TakeListForm(), "refused": too_large(int(declared)), "limits": LIMITS}
+        return render(request, "orders/take.html", context, status=413)
+    return _take(request)
+
+
+@csrf_protect
+def _take(request: HttpRequest) -> HttpResponse:
+    if request.method != "POST":
+        return render(request, "orders/take.html", {"form": TakeListForm(), "limits": LIMITS})
+    form = TakeListForm(request.POST, request.FILES)
+    refused = ""
+    if form.is_valid():
+        data, name = form.content()
+        try:
+            order_list = take_list(data, name=name, user=request.user)  # type: ignore[arg-type]
+        except OrderListError as error:
+            refused = f"{error} Nothing was taken in."
+        else:
+            aside = order_list.set_aside.count()
+            said = f"Took in {order_list.lines.count()} lines from {order_list.name}."
+            messages.success(request, said + (f" {aside} rows were set aside." if aside else ""))
+            return redirect(f"{reverse('orders:book')}?list={order_list.pk}")
+    return render(
+        request, "orders/take.html", {"form": form, "refused": refused, "limits": LIMITS}, status=422
+    )
+
+
+@permission_required("orders.take_list", raise_exception=True)
+@require_POST
+def making(request: HttpRequest, pk: int) -> HttpResponse:
+    """Stop making a list, or go on."""
+    order_list = get_object_or_404(OrderList.objects.defer("original"), pk=pk)
+    stop_list(order_list, user=request.user, stop=request.POST.get("do") == "stop")  # type: ignore[arg-type]
+    return redirect(f"{reverse('orders:book')}?list={pk}")
+
+
+@require_GET
+def set_aside(request: HttpRequest) -> HttpResponse:
+    """Rows that could not be read, with their reasons, newest list first."""
+    rows = SetAsideRow.objects.select_related("order_list").defer("order_list__original")
+    rows = rows.order_by("-order_list_id", "row")
+    chosen = BookView.of(request.GET).order_list
+    if chosen is not None:
+        rows = rows.filter(order_list_id=chosen)
+    page = Paginator(rows, PAGE_LINES).get_page(request.GET.get("page"))
+    return render(request, "orders/set_aside.html", {"page": page, "chosen": chosen})
+
+
+@require_GET
+def set_aside_file(request: HttpRequest, pk: int) -> HttpResponse:
+    """The set-aside rows of a list as CSV with the reason in an extra column."""
+    order_list = get_object_or_404(OrderList, pk=pk)
+    header = _first_row(bytes(order_list.original))
+    rows = [
+        [*row.cells, *[""] * (len(header) - len(row.cells)), row.reason] for row in order_list.set_aside.all()
+    ]
+    response = HttpResponse(
+        csv_bytes([*header, "set aside because"], rows), content_type="text/csv; charset=utf-8"
+    )
+    response["Content-Disposition"] = f'attachment; filename="set-aside-{pk}.csv"'
+    return response
+
+
+def _first_row(data: bytes) -> list[str]:
+    text = data.decode("utf-8-sig").lstrip("\r\n")
+    first = text.split("\n", 1)[0]
+    delimiter = max((",", ";", "\t"), key=first.count)
+    return next(csv.reader(io.StringIO(text, newline=""), delimiter=delimiter), [])
+
+
+@permission_required("orders.download_pieces", raise_exception=True)
+@require_GET
+def pieces_zip(request: HttpRequest, pk: int) -> HttpResponse:
+    """All ready pieces of a list as one zip, with a table of what is in it and what is held."""
+    order_list = get_object_or_404(OrderList.objects.defer("original"), pk=pk)
+    lines = order_list.lines.select_related("product", "revision").order_by("row")
+    bundle = tempfile.TemporaryFile()  # noqa: SIM115 - handed to the response, which closes it
+    with zipfile.ZipFile(bundle, "w", zipfile.ZIP_DEFLATED, compresslevel=1) as pack:
+        table = []
+        for line in lines.iterator(chunk_size=200):
+            names = _pack_line(pack, line)
+            table.append(_table_row(line, names))
+        header = ("order", "line", "product", "size", "wording", "quantity", "stage", "height mm", "weight g",
+                  "files", "worst finding")  # fmt: skip
+        _pack(pack, "pieces.csv", csv_bytes(header, table))
+    bundle.seek(0)
+    return FileResponse(
+        bundle, as_attachment=True, filename=f"kizami-list-{pk}.zip", content_type="application/zip"
+    )
+
+
+def _table_row(line: OrderLine, names: list[str]) -> list[object]:
+    row: list[object] = [line.order, line.line, line.product.code, line.size, line.wording]
+    row += [line.quantity, line.stage]
+    if line.revision is None:
+        return row
+    worst = (line.revision.worst or {}).get("message", "")
+    return [
+        *row,
+        f"{line.revision.height_mm:.2f}",
+        line.revision.facts.get("weight_g"),
+        " ".join(names),
+        worst,
+    ]
+
+
+def _pack_line(pack: zipfile.ZipFile, line: OrderLine) -> list[str]:
+    if line.stage != Stage.READY or line.revision is None:
+        return []
+    names = []
+    for extension in line.revision.facts["files"]:
+        content = file_of(
+            line.to_inputs(), line.revision.fingerprint, extension, line.revision.facts["files"]
+        )
+        for number in range(1, line.quantity + 1):
+            name = f"pieces/{piece_name(line.order, line.line, number)}.{extension}"
+            if content is not None:
+                _pack(pack, name, content)
+                names.append(name)
+    return names
+
+
+def _pack(pack: zipfile.ZipFile, name: str, content: bytes) -> None:
+    entry = zipfile.ZipInfo(name, date_time=ZIP_DATE)
+    entry.compress_type = zipfile.ZIP_DEFLATED
+    entry.external_attr = 0o644 << 16
+    pack.writestr(entry, content)

@@ -1,0 +1,53 @@
+"""Set the shop up: places, demo people, products and, unless empty, the demo's order lists."""
+
+from __future__ import annotations
+
+import tomllib
+from typing import Any
+
+from django.contrib.auth.models import User
+from django.core.management import call_command
+from django.core.management.base import BaseCommand, CommandParser
+from django.db import transaction
+
+from launch.state import REPOSITORY, open_state
+from workshop.catalogue.models import Product
+from workshop.orders.models import OrderList
+from workshop.orders.services import take_list
+from workshop.people.places import set_up_places
+
+PEOPLE = {"maren": "Owner", "desk": "Desk", "bench": "Bench", "production": "Production"}
+
+
+class Command(BaseCommand):
+    """Safe to run at every start: what is there already stays as it is."""
+
+    help = "Sets up places, people and products, and the demo shop's order list on the first start."
+
+    def add_arguments(self, parser: CommandParser) -> None:
+        """One choice: with or without the demo's orders."""
+        parser.add_argument("--empty", action="store_true", help="no demo orders")
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        """Bring database and static files up to date, then set the shop up in one transaction.
+
+        One command for all three, as starting the framework takes longer than any of them.
+        """
+        call_command("migrate", verbosity=0)
+        call_command("collectstatic", interactive=False, verbosity=0)
+        demo = REPOSITORY / "demo"
+        password = open_state().demo_password
+        with transaction.atomic():
+            groups = set_up_places()
+            for name, place in PEOPLE.items():
+                user, made = User.objects.get_or_create(username=name)
+                if made:
+                    user.set_password(password)
+                    user.save()
+                    user.groups.set([groups[place]])
+            if not Product.objects.exists():
+                for table in tomllib.loads((demo / "products.toml").read_text("utf-8"))["product"]:
+                    Product.objects.put(table)
+            if not options["empty"] and not OrderList.objects.exists():
+                owner = User.objects.get(username="maren")
+                take_list((demo / "orders.csv").read_bytes(), name="orders.csv", user=owner)

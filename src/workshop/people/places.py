@@ -1,0 +1,26 @@
+"""The places of the shop as groups, each with the least rights that its work needs."""
+
+from __future__ import annotations
+
+from django.contrib.auth.models import Group, Permission
+
+__all__ = ["RIGHTS", "set_up_places"]
+
+RIGHTS: dict[str, tuple[str, ...]] = {
+    "Desk": ("take_list", "change_wording"),
+    "Bench": ("change_wording", "download_pieces"),
+    "Production": ("download_pieces",),
+    "Owner": ("take_list", "change_wording", "download_pieces"),
+}
+
+
+def set_up_places() -> dict[str, Group]:
+    """Make the groups, or bring their rights up to date."""
+    groups = {}
+    for place, rights in RIGHTS.items():
+        group, _ = Group.objects.get_or_create(name=place)
+        group.permissions.set(
+            Permission.objects.filter(content_type__app_label="orders", codename__in=rights)
+        )
+        groups[place] = group
+    return groups

@@ -1,0 +1,141 @@
+"""Settings. Secrets come from the state folder or the environment, never from the repository."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+from csp.constants import NONE, SELF
+
+from launch.state import open_state
+
+_state = open_state()
+_here = Path(__file__).resolve().parent
+
+SECRET_KEY = os.environ.get("KIZAMI_SECRET_KEY") or _state.secret_key
+DEBUG = False
+ALLOWED_HOSTS = os.environ.get("KIZAMI_HOSTS", "127.0.0.1,localhost").split(",")
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.messages",
+    "django.contrib.staticfiles",
+    "django.contrib.humanize",
+    "django_htmx",
+    "csp",
+    "procrastinate.contrib.django",
+    "workshop.people",
+    "workshop.catalogue",
+    "workshop.orders",
+    "workshop.bench",
+    "workshop.jobs",
+]
+
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    # Every page asks for sign-in unless it says otherwise.
+    "django.contrib.auth.middleware.LoginRequiredMiddleware",
+    "django.contrib.messages.middleware.MessageMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "django_htmx.middleware.HtmxMiddleware",
+]
+
+ROOT_URLCONF = "workshop.urls"
+WSGI_APPLICATION = "workshop.wsgi.application"
+
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "DIRS": [_here / "templates"],
+        "APP_DIRS": True,
+        "OPTIONS": {
+            "context_processors": [
+                "django.template.context_processors.request",
+                "django.contrib.auth.context_processors.auth",
+                "django.contrib.messages.context_processors.messages",
+            ],
+        },
+    },
+]
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.postgresql",
+        "HOST": os.environ.get("KIZAMI_DB_HOST", "127.0.0.1"),
+        "PORT": os.environ.get("KIZAMI_DB_PORT", "5432"),
+        "NAME": os.environ.get("KIZAMI_DB_NAME", "kizami"),
+        "USER": os.environ.get("KIZAMI_DB_USER", "kizami"),
+        "PASSWORD": os.environ.get("KIZAMI_DB_PASSWORD") or _state.database_password,
+        "CONN_MAX_AGE": 60,
+        "CONN_HEALTH_CHECKS": True,
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+STORAGES = {
+    "default": {
+        "BACKEND": "django.core.files.storage.FileSystemStorage",
+        "OPTIONS": {"location": str(_state.files), "allow_overwrite": True},
+    },
+    "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
+}
+STATIC_URL = "static/"
+STATIC_ROOT = _state.folder / "static"
+STATICFILES_DIRS = [_here / "static"]
+
+LANGUAGE_CODE = "en-gb"
+TIME_ZONE = os.environ.get("KIZAMI_TIME_ZONE", "UTC")
+USE_TZ = True
+
+LOGIN_URL = "people:sign-in"
+LOGIN_REDIRECT_URL = "orders:book"
+LOGOUT_REDIRECT_URL = "people:sign-in"
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+]
+
+# Uploads are refused above the stated size before they are read (see orders.views).
+FILE_UPLOAD_MAX_MEMORY_SIZE = 1024 * 1024
+DATA_UPLOAD_MAX_MEMORY_SIZE = 6 * 1024 * 1024
+DATA_UPLOAD_MAX_NUMBER_FIELDS = 200
+
+SESSION_COOKIE_SAMESITE = "Lax"
+CSRF_COOKIE_SAMESITE = "Lax"
+SECURE_CONTENT_TYPE_NOSNIFF = True
+X_FRAME_OPTIONS = "DENY"
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [NONE],
+        "script-src": [SELF],
+        "style-src": [SELF],
+        "font-src": [SELF],
+        "img-src": [SELF, "data:"],
+        "connect-src": [SELF],
+        "form-action": [SELF],
+        "base-uri": [NONE],
+        "frame-ancestors": [NONE],
+    }
+}
+
+PROCRASTINATE_WORKER_DEFAULTS = {
+    # A killed worker's job is taken up again after this long without a sign of life.
+    "update_heartbeat_interval": 3.0,
+    "stalled_worker_timeout": 12.0,
+    "fetch_job_polling_interval": 2.0,
+}
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}

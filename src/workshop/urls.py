@@ -1,0 +1,23 @@
+"""Where each place of the shop is found."""
+
+from __future__ import annotations
+
+from django.contrib.auth.decorators import login_not_required
+from django.http import HttpRequest, HttpResponse
+from django.urls import include, path
+from django.views.generic import RedirectView
+
+
+@login_not_required
+def alive(request: HttpRequest) -> HttpResponse:
+    """Answers as soon as the web server does; used by the start command."""
+    return HttpResponse("alive", content_type="text/plain")
+
+
+urlpatterns = [
+    path("", RedirectView.as_view(pattern_name="orders:book"), name="home"),
+    path("alive/", alive, name="alive"),
+    path("people/", include("workshop.people.urls")),
+    path("orders/", include("workshop.orders.urls")),
+    path("bench/", include("workshop.bench.urls")),
+]

@@ -1,0 +1,11 @@
+"""The entry point for web servers."""
+
+from __future__ import annotations
+
+import os
+
+from django.core.wsgi import get_wsgi_application
+
+os.environ.setdefault("DJANGO_SETTINGS_MODULE", "workshop.settings")
+
+application = get_wsgi_application()

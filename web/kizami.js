@@ -1,0 +1,52 @@
+// What every page needs beyond htmx: keys, and the order book's rows by keyboard.
+import htmx from "htmx.org";
+
+htmx.config.includeIndicatorStyles = false;
+htmx.config.allowEval = false;
+htmx.config.selfRequestsOnly = true;
+htmx.config.historyCacheSize = 0;
+window.htmx = htmx;
+
+const isTyping = (target) => target instanceof HTMLElement && target.matches("input, textarea, select");
+
+function moveAmongRows(step) {
+  const rows = [...document.querySelectorAll("[data-row] a[data-open]")];
+  if (!rows.length) return;
+  const place = rows.indexOf(document.activeElement);
+  const next = rows[Math.min(rows.length - 1, Math.max(0, place + step))];
+  next.focus();
+  next.scrollIntoView({ block: "nearest" });
+}
+
+document.addEventListener("keydown", (event) => {
+  if (event.ctrlKey || event.metaKey || event.altKey) return;
+  if (event.key === "Escape" && isTyping(event.target)) {
+    event.target.blur();
+    return;
+  }
+  const inFilter = event.target instanceof HTMLElement && event.target.matches("[data-filter]");
+  if (event.key === "ArrowDown" || event.key === "ArrowUp") {
+    if (isTyping(event.target) && !inFilter) return;
+    if (!document.querySelector("[data-row]")) return;
+    event.preventDefault();
+    moveAmongRows(event.key === "ArrowDown" ? 1 : -1);
+    return;
+  }
+  if (isTyping(event.target)) return;
+  const control = document.querySelector(`[data-key="${CSS.escape(event.key)}"]`);
+  if (control) {
+    event.preventDefault();
+    if (control.matches("input, textarea")) control.focus();
+    else control.click();
+  }
+});
+
+// Puts a stored wording back into the field; the redraw follows as if it had been typed.
+document.addEventListener("click", (event) => {
+  const button = event.target instanceof Element ? event.target.closest("[data-put-back]") : null;
+  if (!button) return;
+  const field = document.getElementById(button.dataset.field);
+  field.value = button.dataset.putBack;
+  field.dispatchEvent(new Event("input", { bubbles: true }));
+  field.focus();
+});

@@ -1,0 +1,170 @@
+// The turning view: the solid of a piece on a canvas, turned by hand, by keys, or slowly by itself.
+import {
+  ACESFilmicToneMapping, Box3, Color, DirectionalLight, Mesh, MeshStandardMaterial, PCFSoftShadowMap,
+  PerspectiveCamera, PMREMGenerator, Scene, Vector3, WebGLRenderer,
+} from "three";
+import { OrbitControls } from "three/addons/controls/OrbitControls.js";
+import { RoomEnvironment } from "three/addons/environments/RoomEnvironment.js";
+import { STLLoader } from "three/addons/loaders/STLLoader.js";
+import { toCreasedNormals } from "three/addons/utils/BufferGeometryUtils.js";
+
+// Facets that meet more bluntly than this belong to one smooth face: the chords of a band meet at
+// under 4 degrees, lettering walls at 90.
+const CREASE_RAD = 0.5;
+
+// Long enough to be seen as solid, short enough to spare the battery of a tablet.
+const SWING_MS = 15000;
+
+class TurningView {
+  constructor(canvas) {
+    this.canvas = canvas;
+    this.renderer = new WebGLRenderer({ canvas, antialias: true, alpha: true });
+    this.renderer.setPixelRatio(Math.min(2, window.devicePixelRatio));
+    this.renderer.toneMapping = ACESFilmicToneMapping;
+    this.scene = new Scene();
+    const light = new PMREMGenerator(this.renderer);
+    this.scene.environment = light.fromScene(new RoomEnvironment(), 0.04).texture;
+    this.scene.environmentIntensity = 0.62;
+    // Light that grazes the face from the upper left, so that even shallow lettering casts a shadow.
+    this.renderer.shadowMap.enabled = true;
+    this.renderer.shadowMap.type = PCFSoftShadowMap;
+    this.lamp = new DirectionalLight(0xffffff, 1.7);
+    this.lamp.castShadow = true;
+    this.lamp.shadow.mapSize.set(2048, 2048);
+    this.lamp.shadow.bias = -0.0004;
+    this.scene.add(this.lamp, this.lamp.target);
+    this.camera = new PerspectiveCamera(28, 1, 0.1, 2000);
+    this.camera.up.set(0, 0, 1);
+    this.controls = new OrbitControls(this.camera, canvas);
+    this.controls.enablePan = false;
+    this.controls.addEventListener("change", () => this.draw());
+    this.controls.addEventListener("start", () => { this.resting = true; });
+    this.resting = window.matchMedia("(prefers-reduced-motion: reduce)").matches;
+    this.material = new MeshStandardMaterial({ metalness: 0.92, roughness: 0.4 });
+    this.mesh = null;
+    this.wanted = "";
+    new ResizeObserver(() => this.fit()).observe(canvas.parentElement);
+    canvas.addEventListener("keydown", (event) => this.turnByKey(event));
+    this.swing = this.swing.bind(this);
+    requestAnimationFrame(this.swing);
+  }
+
+  fit() {
+    const { clientWidth, clientHeight } = this.canvas.parentElement;
+    if (!clientWidth || !clientHeight) return;
+    this.renderer.setSize(clientWidth, clientHeight, false);
+    this.camera.aspect = clientWidth / clientHeight;
+    this.camera.updateProjectionMatrix();
+    this.draw();
+  }
+
+  async show({ solid, colour, view }) {
+    if (!solid) {
+      if (this.mesh) this.scene.remove(this.mesh);
+      this.mesh = null;
+      this.wanted = "";
+      this.canvas.dataset.shown = "";
+      this.draw();
+      return;
+    }
+    if (this.wanted === solid) return;
+    this.wanted = solid;
+    this.canvas.setAttribute("aria-busy", "true");
+    const answer = await fetch(solid, { credentials: "same-origin" });
+    // Only the newest wish counts: an older answer that comes late is dropped.
+    if (this.wanted !== solid) return;
+    this.canvas.removeAttribute("aria-busy");
+    if (!answer.ok) return;
+    const geometry = toCreasedNormals(new STLLoader().parse(await answer.arrayBuffer()), CREASE_RAD);
+    const first = this.mesh === null;
+    if (this.mesh) {
+      this.scene.remove(this.mesh);
+      this.mesh.geometry.dispose();
+    }
+    this.material.color = new Color(colour);
+    this.mesh = new Mesh(geometry, this.material);
+    this.mesh.castShadow = true;
+    this.mesh.receiveShadow = true;
+    const box = new Box3().setFromBufferAttribute(geometry.getAttribute("position"));
+    geometry.translate(...box.getCenter(new Vector3()).negate().toArray());
+    this.scene.add(this.mesh);
+    if (first) this.stand(view, box.getSize(new Vector3()).length());
+    this.canvas.dataset.shown = solid;
+    this.canvas.dataset.triangles = String(geometry.getAttribute("position").count / 3);
+    this.draw();
+  }
+
+  stand(view, size) {
+    const from = view === "band" ? new Vector3(0.25, -1, 0.55) : new Vector3(0.1, -0.7, 1);
+    this.camera.position.copy(from.normalize().multiplyScalar(size * 1.75));
+    const lamp = view === "band" ? new Vector3(-1.1, -0.75, 1) : new Vector3(-1.2, 0.9, 0.6);
+    this.lamp.position.copy(lamp.multiplyScalar(size));
+    const eye = this.lamp.shadow.camera;
+    eye.left = eye.bottom = -size * 0.6;
+    eye.right = eye.top = size * 0.6;
+    eye.near = size * 0.1;
+    eye.far = size * 3;
+    eye.updateProjectionMatrix();
+    this.camera.near = size / 50;
+    this.camera.far = size * 20;
+    this.camera.updateProjectionMatrix();
+    this.controls.update();
+    this.started = performance.now();
+  }
+
+  // A gentle swing shows that it is solid; the first touch ends it.
+  swing(now) {
+    if (!this.canvas.isConnected) {
+      this.renderer.dispose();
+      return;
+    }
+    if (this.mesh && now - this.started > SWING_MS) this.resting = true;
+    if (!this.resting && this.mesh) {
+      this.mesh.rotation.z = 0.28 * Math.sin((now - this.started) / 1600);
+      this.draw();
+    }
+    requestAnimationFrame(this.swing);
+  }
+
+  turnByKey(event) {
+    const turns = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
+    const turn = turns[event.key];
+    if (!turn) return;
+    event.preventDefault();
+    event.stopPropagation();
+    this.resting = true;
+    const place = this.camera.position;
+    const reach = place.length();
+    const around = Math.atan2(place.y, place.x) + turn[0] * 0.12;
+    const up = Math.min(1.5, Math.max(-1.5, Math.asin(place.z / reach) - turn[1] * 0.12));
+    place.set(
+      reach * Math.cos(up) * Math.cos(around), reach * Math.cos(up) * Math.sin(around), reach * Math.sin(up),
+    );
+    this.controls.update();
+    this.draw();
+  }
+
+  draw() {
+    this.renderer.render(this.scene, this.camera);
+  }
+}
+
+let view = null;
+
+function showWhatIsThere() {
+  const canvas = document.querySelector("canvas[data-turning]");
+  const source = document.querySelector("[data-solid]");
+  if (!canvas || !source) return;
+  if (!view || view.canvas !== canvas) {
+    try {
+      view = new TurningView(canvas);
+    } catch {
+      document.querySelector("[data-no-turning]")?.removeAttribute("hidden");
+      return;
+    }
+  }
+  view.show({ solid: source.dataset.solid, colour: source.dataset.colour, view: source.dataset.view });
+}
+
+document.addEventListener("DOMContentLoaded", showWhatIsThere);
+document.addEventListener("htmx:afterSettle", showWhatIsThere);
