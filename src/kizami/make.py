@@ -28,6 +28,7 @@ __all__ = [
     "Inputs",
     "LaidOut",
     "Made",
+    "check_solid",
     "finding_table",
     "fingerprint",
     "lay_out",
@@ -148,6 +149,13 @@ def make_solid(laid_out: LaidOut) -> Solid | None:
     return solid_of(manifold)
 
 
+def check_solid(laid_out: LaidOut, solid: Solid) -> tuple[Finding, ...]:
+    """The findings on a finished body."""
+    volume, genus = _blank_measures(laid_out.blank)
+    flat = _flat_case(laid_out.inputs.product, laid_out.blank, laid_out.area, laid_out.layout)
+    return run_solid(SolidCase(flat=flat, solid=solid, blank_volume_mm3=volume, blank_genus=genus))
+
+
 def make_piece(inputs: Inputs) -> Made:
     """The whole way. A piece that can't be made comes back held, with the finding that says why."""
     laid_out = lay_out(inputs)
@@ -158,10 +166,7 @@ def make_piece(inputs: Inputs) -> Made:
     except SolidError as error:
         findings = (_not_built(error), *findings)
     if solid is not None:
-        volume, genus = _blank_measures(laid_out.blank)
-        flat = _flat_case(inputs.product, laid_out.blank, laid_out.area, laid_out.layout)
-        case = SolidCase(flat=flat, solid=solid, blank_volume_mm3=volume, blank_genus=genus)
-        both = (*findings, *run_solid(case))
+        both = (*findings, *check_solid(laid_out, solid))
         findings = tuple(sorted(both, key=lambda f: (f.level.rank, -f.badness)))
     return Made(laid_out=laid_out, solid=solid, findings=findings, fingerprint=fingerprint(inputs))
 

@@ -84,7 +84,6 @@ def unrolled_drawing(
     if not layout.is_empty:
         ink_low, _, ink_high, _ = layout.ink_bounds
         side = max(side, low_u - ink_low + text, ink_high - high_u + text)
-        side = min(side, width)
     return Drawing(
         view_box=(low_u - side, -head, width + 2 * side, head + height + foot), content="".join(parts)
     )

@@ -1,0 +1,1 @@
+"""What is measured, by group. Run with ./bench [--group NAME]."""

@@ -1,0 +1,236 @@
+"""Each check at, just above and just below its limit, with its spot and its numbers."""
+
+from __future__ import annotations
+
+import dataclasses
+
+import numpy as np
+import pytest
+import shapely
+
+from kizami.checks.every_check import flat_checks, run_flat, solid_checks
+from kizami.checks.finding import Finding, Level, Sense, judge
+from kizami.checks.registry import FlatCase
+from kizami.lettering.shipped import shipped_typeface
+from kizami.make import check_solid, lay_out, make_piece, make_solid
+from kizami.products import Product
+from kizami.solids.treatment import Engraved, Raised
+from tests.kizami.pieces import RING, RING_TABLE, TAG, TAG_RAISED, TAG_TABLE, inputs, product
+
+
+def case(which: Product, wording: str, **limits: float) -> FlatCase:
+    laid_out = lay_out(inputs(which, wording))
+    process = dataclasses.replace(which.process, limits=dataclasses.replace(which.process.limits, **limits))
+    return FlatCase(
+        layout=laid_out.layout,
+        area=laid_out.area,
+        typeface=shipped_typeface(which.typeface),
+        treatment=which.treatment,
+        plan=which.plan,
+        process=process,
+        blank_size_mm=laid_out.blank.size_mm,
+    )
+
+
+def finding(of: FlatCase, code: str) -> Finding:
+    return next(f for f in run_flat(of) if f.code == code)
+
+
+@pytest.mark.parametrize(
+    ("measured", "limit", "sense", "level"),
+    [
+        (0.5, 0.3, Sense.AT_LEAST, Level.PASSES),
+        (0.33, 0.3, Sense.AT_LEAST, Level.PASSES),
+        (0.32, 0.3, Sense.AT_LEAST, Level.CLOSE),
+        (0.3, 0.3, Sense.AT_LEAST, Level.CLOSE),
+        (0.1 + 0.2, 0.3, Sense.AT_LEAST, Level.CLOSE),
+        (0.2999, 0.3, Sense.AT_LEAST, Level.FAILS),
+        (-1.0, 0.3, Sense.AT_LEAST, Level.FAILS),
+        (49, 50, Sense.AT_MOST, Level.CLOSE),
+        (51, 50, Sense.AT_MOST, Level.FAILS),
+        (1, 1, Sense.EXACTLY, Level.PASSES),
+        (2, 1, Sense.EXACTLY, Level.FAILS),
+    ],
+)
+def test_levels(measured: float, limit: float, sense: Sense, level: Level) -> None:
+    assert judge(measured, limit, sense) is level
+
+
+def test_every_check_speaks_for_an_ordinary_piece() -> None:
+    made = make_piece(inputs(RING, "Ottoline"))
+    assert {f.code for f in made.findings} == {*flat_checks(), *solid_checks()}
+    assert made.stage == "ready"
+    for f in made.findings:
+        assert np.isfinite([f.measured, f.limit]).all()
+        assert f.message and (f.hint or f.level is not Level.FAILS)
+
+
+@pytest.mark.parametrize(
+    ("code", "limit"),
+    [("stroke-width", "engraved_stroke_mm"), ("gap-width", "gap_mm"), ("edge-gap", "edge_gap_mm")],
+)
+def test_a_measurement_passes_below_and_fails_above_itself(code: str, limit: str) -> None:
+    measured = finding(case(RING, "Ottoline"), code).measured
+    assert finding(case(RING, "Ottoline", **{limit: measured * 0.85}), code).level is Level.PASSES
+    assert finding(case(RING, "Ottoline", **{limit: measured * 0.99}), code).level is Level.CLOSE
+    assert finding(case(RING, "Ottoline", **{limit: measured * 1.01}), code).level is Level.FAILS
+
+
+def test_the_thinnest_stroke_of_a_plain_bar_is_its_drawn_width() -> None:
+    """The l of this face is one bar: its width is the box of its outline."""
+    of = case(RING, "l")
+    low, _, high, _ = of.layout.ink_bounds
+    assert finding(of, "stroke-width").measured == pytest.approx(high - low, rel=0.01)
+
+
+def test_the_gap_between_two_bars_is_the_distance_of_their_outlines() -> None:
+    of = case(RING, "ll")
+    assert finding(of, "gap-width").measured == pytest.approx(
+        of.layout.shapes[0].distance(of.layout.shapes[1])
+    )
+
+
+def test_the_spot_of_a_stroke_lies_in_the_letter_that_it_names() -> None:
+    of = case(RING, "Ottoline")
+    spot = finding(of, "stroke-width").spot
+    assert spot is not None and spot.cluster is not None
+    place = next(i for i, g in enumerate(of.layout.glyphs) if g.cluster == spot.cluster)
+    assert of.layout.shapes[place].contains(shapely.Point(spot.u_mm, spot.v_mm))
+
+
+def test_the_gap_to_the_edge_is_measured_to_the_nearest_of_edge_and_hole() -> None:
+    of = case(TAG, "Halloran")
+    found = finding(of, "edge-gap")
+    hole = of.area.keep_outs[0].outline
+    expected = min(of.layout.outlines.distance(hole), of.layout.outlines.distance(of.area.outline.exterior))
+    assert found.measured == pytest.approx(expected)
+    assert "hole" in found.message
+
+
+def test_lettering_over_the_edge_measures_below_zero_at_the_spot() -> None:
+    of = case(TAG, "Halloran")
+    shifted = dataclasses.replace(
+        of.layout, outlines=shapely.transform(of.layout.outlines, lambda xy: xy + np.array([0.0, 12.0]))
+    )
+    found = finding(dataclasses.replace(of, layout=shifted), "edge-gap")
+    over = shifted.ink_bounds[3] - 25.0
+    assert found.level is Level.FAILS
+    assert found.measured == pytest.approx(-over, abs=1e-6)
+    assert found.spot is not None and found.spot.v_mm == pytest.approx(25 + over, abs=0.01)
+
+
+@pytest.mark.parametrize(
+    ("treatment", "left", "level"),
+    [
+        (Engraved(depth_mm=1.0), 2.0, Level.PASSES),
+        (Engraved(depth_mm=2.2), 0.8, Level.CLOSE),
+        (Engraved(depth_mm=2.3), 0.7, Level.FAILS),
+        (Engraved(depth_mm=18.0), -15.0, Level.FAILS),
+        (Raised(height_mm=0.5, root_mm=0.4), 2.6, Level.PASSES),
+        (Raised(height_mm=0.5, root_mm=3.5), -0.5, Level.FAILS),
+    ],
+    ids=[
+        "deep enough wall",
+        "on the limit",
+        "too deep",
+        "1.8 typed as 18",
+        "root",
+        "root comes out at the back",
+    ],
+)
+def test_floor_left(treatment: Engraved | Raised, left: float, level: Level) -> None:
+    found = finding(dataclasses.replace(case(TAG, "Ng"), treatment=treatment), "floor-left")
+    assert found.measured == pytest.approx(left)
+    assert found.level is level
+
+
+@pytest.mark.parametrize(("depth", "level"), [(0.5, Level.PASSES), (0.3, Level.CLOSE), (0.29, Level.FAILS)])
+def test_lettering_too_shallow(depth: float, level: Level) -> None:
+    of = dataclasses.replace(case(TAG, "Ng"), treatment=Engraved(depth_mm=depth))
+    assert finding(of, "lettering-depth").level is level
+
+
+def test_lowest_height_gives_the_height_that_would_fit() -> None:
+    of = case(RING, "Maximilian-Alexander Theodor")
+    found = finding(of, "lowest-height")
+    assert found.level is Level.FAILS
+    assert (found.measured, found.limit) == (of.layout.height_mm, 3.6)
+
+
+def test_missing_characters_are_counted_and_named() -> None:
+    found = finding(case(RING, "A🙂b🙂"), "missing-character")
+    assert (found.level, found.measured) == (Level.FAILS, 2)
+    assert "🙂" in found.message
+    assert found.spot is not None and found.spot.cluster == 1
+
+
+@pytest.mark.parametrize("wording", ["", "🙂"])
+def test_nothing_to_set_is_held(wording: str) -> None:
+    made = make_piece(inputs(RING, wording))
+    assert made.stage == "held"
+    assert made.solid is None
+    assert "wording-present" in [f.code for f in made.findings if f.level is Level.FAILS]
+
+
+@pytest.mark.parametrize(
+    ("length", "level"), [(60.0, Level.PASSES), (60.1, Level.FAILS)], ids=["just goes in", "too long"]
+)
+def test_a_piece_must_go_into_the_machine(length: float, level: Level) -> None:
+    assert finding(case(product(TAG_TABLE, blank={"length_mm": length}), "Ng"), "piece-size").level is level
+
+
+def test_a_pocket_through_the_wall_is_seen_on_the_solid_too() -> None:
+    """Engraved right through, an o drops its middle: a second body, or a hole more."""
+    made = make_piece(inputs(product(TAG_TABLE, treatment={"kind": "engraved", "depth_mm": 4.0}), "Ono"))
+    failing = {f.code for f in made.findings if f.level is Level.FAILS}
+    assert {"floor-left", "one-body", "through-holes", "right-volume"} <= failing
+    assert made.stage == "held"
+
+
+def test_a_raised_letter_without_a_root_in_the_body_is_a_second_body() -> None:
+    laid_out = lay_out(inputs(TAG_RAISED, "Ng"))
+    solid = make_solid(laid_out)
+    assert solid is not None
+    floating = dataclasses.replace(solid, bodies=3)
+    found = {f.code: f.level for f in check_solid(laid_out, floating)}
+    assert found["one-body"] is Level.FAILS
+    assert {f.code: f.level for f in check_solid(laid_out, solid)}["one-body"] is Level.PASSES
+
+
+def test_a_lost_letter_is_seen_by_the_volume() -> None:
+    laid_out = lay_out(inputs(RING, "Ottoline"))
+    solid = make_solid(laid_out)
+    assert solid is not None
+    share = laid_out.layout.shapes[3].area / laid_out.layout.outlines.area
+    removed = laid_out.layout.outlines.area * share * laid_out.area.surface.layer_mm(-0.45, 0)
+    lost = dataclasses.replace(solid, volume_mm3=solid.volume_mm3 + removed)
+    levels = [{f.code: f.level for f in check_solid(laid_out, s)}["right-volume"] for s in (solid, lost)]
+    assert levels == [Level.PASSES, Level.FAILS]
+
+
+def test_findings_come_worst_first() -> None:
+    findings = make_piece(inputs(RING, "Maximilian-Alexander Theodor")).findings
+    assert [f.level.rank for f in findings] == sorted(f.level.rank for f in findings)
+    fails = [f.badness for f in findings if f.level is Level.FAILS]
+    assert fails == sorted(fails, reverse=True) and len(fails) >= 2
+
+
+def test_the_catalogue_of_checks_lists_every_code() -> None:
+    from launch.state import REPOSITORY
+
+    page = (REPOSITORY / "docs" / "checks.md").read_text("utf-8")
+    missing = [code for code in (*flat_checks(), *solid_checks(), "built") if f"`{code}`" not in page]
+    assert missing == []
+
+
+def test_wider_rings_leave_more_room() -> None:
+    narrow = lay_out(inputs(RING, "Wilhelmina", "46")).layout.height_mm
+    wide = lay_out(inputs(RING, "Wilhelmina", "66")).layout.height_mm
+    assert narrow <= wide
+
+
+def test_the_same_face_gives_the_same_stroke_share_at_any_height() -> None:
+    low = case(product(RING_TABLE, fit={"greatest_height_mm": 3.6, "lowest_height_mm": 3.0}), "Ivy")
+    high = case(RING, "Ivy")
+    ratio = [finding(c, "stroke-width").measured / c.layout.height_mm for c in (low, high)]
+    assert ratio[0] == pytest.approx(ratio[1])

@@ -1,0 +1,134 @@
+"""Drawings: true to scale, with every spot on them and no label over another."""
+
+from __future__ import annotations
+
+import itertools
+import re
+import xml.etree.ElementTree as ET
+
+import pytest
+import shapely
+
+from kizami.checks.finding import Sense
+from kizami.drawing.gauge import gauge_drawing
+from kizami.drawing.paths import number, path_data
+from kizami.drawing.strip import strip_drawing
+from kizami.drawing.unrolled import unrolled_drawing, unrolled_file
+from kizami.make import lay_out
+from tests.kizami.pieces import FOUR, FOUR_IDS, RING, TAG, inputs
+
+SVG = "{http://www.w3.org/2000/svg}"
+
+
+def parse(content: str) -> ET.Element:
+    return ET.fromstring(f'<svg xmlns="http://www.w3.org/2000/svg">{content}</svg>')
+
+
+def subpaths(d: str) -> list[list[tuple[float, float]]]:
+    found = []
+    for part in d.split("M")[1:]:
+        numbers = [float(x) for x in re.findall(r"-?\d+\.?\d*", part)]
+        found.append(list(zip(numbers[::2], numbers[1::2], strict=True)))
+    return found
+
+
+@pytest.mark.parametrize("which", FOUR, ids=FOUR_IDS)
+def test_a_file_is_at_true_size(which) -> None:
+    laid_out = lay_out(inputs(which, "Ottoline"))
+    root = ET.fromstring(unrolled_file(laid_out.area, laid_out.layout, laid_out.findings, title="Ottoline"))
+    _, _, width, height = (float(x) for x in root.attrib["viewBox"].split())
+    assert root.attrib["width"] == f"{number(width)}mm"
+    assert root.attrib["height"] == f"{number(height)}mm"
+    letters = next(p for p in root.iter(f"{SVG}path") if p.attrib.get("class") == "k-letters")
+    xs = [x for ring in subpaths(letters.attrib["d"]) for x, _ in ring]
+    low, _, high, _ = laid_out.layout.ink_bounds
+    assert (min(xs), max(xs)) == pytest.approx((low, high), abs=0.002)
+
+
+def test_drawn_letters_cover_the_area_of_the_outlines() -> None:
+    outlines = lay_out(inputs(RING, "Bob & Ada")).layout.outlines
+    rings = [shapely.Polygon(ring) for ring in subpaths(path_data(outlines, top_mm=7.0))]
+    signed = sum(r.area * (1 if shapely.is_ccw(r.exterior) else -1) for r in rings)
+    assert abs(signed) == pytest.approx(outlines.area, rel=2e-3)
+
+
+@pytest.mark.parametrize("wording", ["Ottoline", "Maximilian-Alexander Theodor", "Ng", "iiii", "gypsy"])
+@pytest.mark.parametrize("which", [RING, TAG], ids=["ring", "tag"])
+def test_every_measured_spot_has_its_ring_and_label_and_none_overlaps(which, wording: str) -> None:
+    laid_out = lay_out(inputs(which, wording))
+    spots = [f for f in laid_out.findings if f.spot is not None and f.unit == "mm"]
+    drawing = unrolled_drawing(laid_out.area, laid_out.layout, laid_out.findings)
+    groups = [g for g in parse(drawing.content).iter(f"{SVG}g") if "data-code" in g.attrib]
+    assert [g.attrib["data-code"] for g in groups] == [f.code for f in spots]
+    boxes = []
+    for group, found in zip(groups, spots, strict=True):
+        ring, text = group.find(f"{SVG}circle"), group.find(f"{SVG}text")
+        assert ring is not None and text is not None and found.spot is not None
+        assert float(ring.attrib["cx"]) == pytest.approx(found.spot.u_mm, abs=0.001)
+        assert f"{found.measured:.2f} mm" in (text.text or "")
+        size = float(text.attrib["font-size"])
+        half = len(text.text or "") * size * 0.26
+        middle, base = float(text.attrib["x"]), float(text.attrib["y"])
+        boxes.append(shapely.box(middle - half, base - size * 0.7, middle + half, base))
+    assert not any(a.intersects(b) for a, b in itertools.combinations(boxes, 2))
+
+
+def test_lettering_off_the_area_is_still_in_view() -> None:
+    laid_out = lay_out(inputs(TAG, "x" * 500))
+    x, _, width, _ = unrolled_drawing(laid_out.area, laid_out.layout, laid_out.findings).view_box
+    assert laid_out.layout.ink_bounds[0] > x
+    assert laid_out.layout.ink_bounds[2] < x + width
+
+
+@pytest.mark.parametrize("wording", ["<script>alert(1)</script>", '"><b>', "A & B"])
+def test_wording_cannot_break_out_of_a_drawing(wording: str) -> None:
+    laid_out = lay_out(inputs(TAG, wording))
+    file = unrolled_file(laid_out.area, laid_out.layout, laid_out.findings, title=wording)
+    root = ET.fromstring(file)
+    assert root.findtext(f"{SVG}title") == wording
+    assert not list(root.iter(f"{SVG}script"))
+
+
+def test_all_strips_share_one_scale_and_show_the_lettering_whole() -> None:
+    for which, wording in ((RING, "Ivy"), (TAG, "Halloran"), (TAG, "")):
+        laid_out = lay_out(inputs(which, wording))
+        drawing = strip_drawing(laid_out.area, laid_out.layout)
+        low, _, high, _ = laid_out.area.outline.bounds
+        assert drawing.view_box[2] == pytest.approx(high - low + 0.8)
+        letters = next(p for p in parse(drawing.content) if p.attrib["class"] == "k-letters")
+        ys = [y for ring in subpaths(letters.attrib["d"]) for _, y in ring]
+        if wording:
+            assert min(ys) >= 0
+            assert max(ys) <= drawing.view_box[1] + drawing.view_box[3]
+
+
+@pytest.mark.parametrize(
+    ("measured", "limit", "sense"),
+    [
+        (0.1, 0.3, Sense.AT_LEAST),
+        (0.35, 0.3, Sense.AT_LEAST),
+        (-2.0, 0.3, Sense.AT_LEAST),
+        (99.0, 0.3, Sense.AT_LEAST),
+        (49.0, 50.0, Sense.AT_MOST),
+        (51.0, 50.0, Sense.AT_MOST),
+        (0.0, 0.0, Sense.AT_MOST),
+        (2.0, 0.0, Sense.AT_MOST),
+        (1.0, 1.0, Sense.EXACTLY),
+    ],
+)
+def test_a_gauge_shows_its_point_on_the_right_side_of_the_tick(
+    measured: float, limit: float, sense: Sense
+) -> None:
+    root = parse(gauge_drawing(measured=measured, limit=limit, sense=sense, level="passes").content)
+    tick = float(
+        re.findall(
+            r"M([\d.]+)", next(p for p in root.iter() if p.get("class") == "k-gauge-tick").attrib["d"]
+        )[0]
+    )
+    point = next(p for p in root.iter() if p.get("class") == "k-gauge-point")
+    at = float(point.get("cx") or re.findall(r"M([\d.]+)", point.attrib["d"])[0])
+    assert 0 <= at <= 160
+    if measured == limit:
+        assert at == pytest.approx(tick, abs=0.01)
+    else:
+        assert (at > tick) == (measured > limit)

@@ -1,0 +1,61 @@
+"""Products and inputs that several tests share. Plain values, no clever fixtures."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from kizami.make import Inputs
+from kizami.products import Product, product_from_table
+
+RING_TABLE: dict[str, Any] = {
+    "code": "RING",
+    "blank": {"kind": "band ring", "width_mm": 7.0, "wall_mm": 1.8, "seam_mm": 5.0},
+    "size_system": "ISO",
+    "treatment": {"kind": "engraved", "depth_mm": 0.45},
+    "process": "lost-wax",
+    "material": "sterling-silver",
+    "typeface": "noto-sans-bold",
+    "fit": {"greatest_height_mm": 4.8, "lowest_height_mm": 3.6, "clearance_mm": 0.7, "tracking": 0.06},
+}
+TAG_TABLE: dict[str, Any] = {
+    "code": "TAG",
+    "blank": {
+        "kind": "plate tag",
+        "length_mm": 60.0,
+        "height_mm": 25.0,
+        "thickness_mm": 3.0,
+        "corner_mm": 5.0,
+        "hole_mm": 5.0,
+        "hole_web_mm": 3.0,
+    },
+    "treatment": {"kind": "engraved", "depth_mm": 1.0},
+    "process": "lost-wax",
+    "material": "bronze",
+    "typeface": "noto-sans-bold",
+    "fit": {"greatest_height_mm": 11.0, "lowest_height_mm": 4.4, "clearance_mm": 2.0, "tracking": 0.04},
+}
+RAISED = {"kind": "raised", "height_mm": 0.6, "root_mm": 0.4}
+
+
+def product(table: dict[str, Any], **changes: Any) -> Product:
+    """A product from a table with some keys replaced; nested tables are merged."""
+    merged = {
+        key: {**value, **changes[key]}
+        if isinstance(value, dict) and key in changes and key != "treatment"
+        else changes.get(key, value)
+        for key, value in table.items()
+    }
+    return product_from_table(merged)
+
+
+def inputs(which: Product, wording: str, size: str = "54") -> Inputs:
+    """Inputs for a wording, in ISO 54 if the product has sizes."""
+    return Inputs(product=which, wording=wording, size=which.read_size(size if which.size_system else ""))
+
+
+RING = product(RING_TABLE)
+RING_RAISED = product(RING_TABLE, treatment=RAISED)
+TAG = product(TAG_TABLE)
+TAG_RAISED = product(TAG_TABLE, treatment=RAISED)
+FOUR = [RING, RING_RAISED, TAG, TAG_RAISED]
+FOUR_IDS = ["ring engraved", "ring raised", "tag engraved", "tag raised"]
