@@ -87,6 +87,9 @@ STORAGES = {
     },
     "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
 }
+# Nothing is served from here; left empty, test servers would serve the working folder instead.
+MEDIA_URL = "media/"
+MEDIA_ROOT = _state.files
 STATIC_URL = "static/"
 STATIC_ROOT = _state.folder / "static"
 STATICFILES_DIRS = [_here / "static"]

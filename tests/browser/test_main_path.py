@@ -1,0 +1,158 @@
+"""The main path as its users walk it, in a real browser with a real worker."""
+
+from __future__ import annotations
+
+import io
+import zipfile
+from pathlib import Path
+
+import pytest
+import trimesh
+from playwright.sync_api import Page, expect
+
+from tests.workshop.lists import HEADER, MIXED
+from workshop.jobs.tasks import make_list
+from workshop.orders.models import OrderLine, OrderList
+from workshop.orders.services import take_list
+
+
+@pytest.fixture
+def made(open_shop) -> OrderList:
+    """A list that is made already."""
+    order_list = take_list(MIXED.encode(), name="mixed.csv", user=open_shop)
+    make_list(order_list.pk)
+    return order_list
+
+
+def shown_solid(page: Page) -> str:
+    canvas = page.locator("canvas[data-turning]")
+    page.wait_for_function("() => document.querySelector('canvas[data-turning]')?.dataset.shown", timeout=20_000)
+    return str(canvas.get_attribute("data-shown"))
+
+
+def test_from_a_list_to_a_measured_piece(desk: Page, worker, tmp_path: Path) -> None:
+    file = tmp_path / "orders.csv"
+    file.write_text(MIXED, "utf-8")
+    desk.keyboard.press("n")
+    desk.get_by_label("A file, CSV in UTF-8").set_input_files(file)
+    desk.get_by_role("button", name="Take it in").click()
+    expect(desk.get_by_text("Took in 4 lines from orders.csv. 1 rows were set aside.")).to_be_visible()
+    # The worker makes the lines while the page watches; nothing is reloaded by hand.
+    expect(desk.locator('[data-count="new"]')).to_have_text("0", timeout=60_000)
+    expect(desk.locator('[data-count="held"]')).to_have_text("2")
+    expect(desk.locator('[data-row][data-stage="ready"]')).to_have_count(2, timeout=10_000)
+
+    desk.get_by_role("link", name="Maximilian-Alexander Theodor").click()
+    field = desk.get_by_label("Wording")
+    expect(field).to_be_focused()
+    expect(desk.locator('[data-verdict="held"]')).to_be_visible()
+    expect(desk.locator('[data-finding="lowest-height"]')).to_have_attribute("data-level", "fails")
+    long_solid = shown_solid(desk)
+
+    field.fill("Max")
+    expect(desk.locator('[data-verdict="ready"]')).to_be_visible()
+    expect(desk.locator("[data-said]")).to_contain_text("Not kept yet")
+    desk.wait_for_function(
+        "before => document.querySelector('canvas[data-turning]').dataset.shown !== before", arg=long_solid
+    )
+    field.press("Enter")
+    expect(desk.locator("dd [data-stage]")).to_have_text("ready")
+    expect(desk.locator("[data-said]")).not_to_contain_text("Not kept yet")
+
+    desk.get_by_role("link", name="Order book").click()
+    desk.get_by_label("List").select_option(label=None, index=1)
+    desk.wait_for_url("**list=*")
+    desk.reload()
+    with desk.expect_download() as downloading:
+        desk.get_by_role("link", name="Download ready pieces").click()
+    pack = zipfile.ZipFile(downloading.value.path())
+    mesh = trimesh.load(io.BytesIO(pack.read("pieces/A1-2-1.stl")), file_type="stl")
+    line = OrderLine.objects.get(order="A1", line="2")
+    assert line.wording == "Max"
+    assert mesh.is_watertight and mesh.body_count == 1
+    # Sterling has 10.36 g/cm3: the weight on the ticket is that of the file.
+    assert mesh.volume * 10.36 / 1000 == pytest.approx(line.revision.facts["weight_g"], abs=0.002)
+
+
+def test_progress_survives_a_reload(desk: Page, open_shop, live_server) -> None:
+    """Without a worker the list waits; every reload shows where it stands."""
+    text = HEADER + "".join(f"P,{i},CREW-TAG,,Name {i},1,,\n" for i in range(12))
+    order_list = take_list(text.encode(), name="long.csv", user=open_shop)
+    desk.goto(f"{live_server.url}/orders/")
+    expect(desk.locator("[data-progress]")).to_contain_text("0 of 12 lines made")
+    OrderList.objects.filter(pk=order_list.pk).update(stopped_at=None)
+    from workshop.jobs.tasks import _make_next
+
+    for _ in range(5):
+        _make_next(order_list.pk)
+    expect(desk.locator("[data-progress]")).to_contain_text("5 of 12 lines made", timeout=5_000)
+    desk.reload()
+    expect(desk.locator("[data-progress]")).to_contain_text("5 of 12 lines made")
+    desk.get_by_role("button", name="Stop").click()
+    expect(desk.locator("[data-progress]")).to_contain_text("stopped")
+    assert make_list(order_list.pk) == 0
+    desk.get_by_role("button", name="Go on").click()
+    expect(desk.get_by_role("button", name="Stop")).to_be_visible()
+    make_list(order_list.pk)
+    expect(desk.locator("[data-progress]")).to_have_count(0, timeout=5_000)
+
+
+def test_the_turning_view_draws_the_piece_and_turns_by_key(desk: Page, made: OrderList, live_server) -> None:
+    line = OrderLine.objects.get(order="A1", line="1")
+    desk.goto(live_server.url + line.get_absolute_url())
+    shown_solid(desk)
+    canvas = desk.locator("canvas[data-turning]")
+    assert int(canvas.get_attribute("data-triangles") or 0) == line.revision.facts["triangles"]
+    before = canvas.screenshot()
+    # A picture of nothing compresses to almost nothing; the ring fills the middle.
+    assert len(before) > 4_000
+    canvas.focus()
+    for _ in range(4):
+        desk.keyboard.press("ArrowRight")
+    assert canvas.screenshot() != before
+
+
+def test_typing_filters_and_the_address_can_be_sent_to_a_colleague(
+    desk: Page, made: OrderList, live_server
+) -> None:
+    desk.goto(f"{live_server.url}/orders/")
+    desk.keyboard.press("/")
+    desk.keyboard.type("ferry hall")
+    expect(desk.locator("[data-row]")).to_have_count(1)
+    desk.wait_for_url("**q=ferry*hall*")
+    desk.goto(desk.url)
+    expect(desk.locator("[data-row]")).to_have_count(1)
+    expect(desk.get_by_role("link", name="Halloran")).to_be_visible()
+
+
+def test_keyboard_alone_reaches_the_worst_held_and_the_next(desk: Page, made: OrderList, live_server) -> None:
+    desk.goto(f"{live_server.url}/orders/")
+    desk.keyboard.press("w")
+    desk.wait_for_url("**/bench/*/")
+    expect(desk.get_by_label("Wording")).to_have_value("⚓")
+    desk.keyboard.press("Escape")
+    desk.keyboard.press("h")
+    expect(desk.get_by_label("Wording")).to_have_value("Maximilian-Alexander Theodor")
+    shown_solid(desk)
+    desk.goto(f"{live_server.url}/orders/")
+    desk.locator("#lines").wait_for()
+    desk.keyboard.press("ArrowDown")
+    desk.keyboard.press("ArrowDown")
+    desk.keyboard.press("Enter")
+    expect(desk.get_by_label("Wording")).to_have_value("Maximilian-Alexander Theodor")
+
+
+def test_undo_puts_the_kept_wording_back(desk: Page, made: OrderList, live_server) -> None:
+    line = OrderLine.objects.get(order="A1", line="1")
+    desk.goto(live_server.url + line.get_absolute_url())
+    desk.get_by_label("Wording").fill("Otto")
+    expect(desk.locator("[data-said]")).to_contain_text("Not kept yet")
+    desk.get_by_role("button", name="Undo").click()
+    expect(desk.get_by_label("Wording")).to_have_value("Ottoline")
+    expect(desk.locator("[data-said]")).not_to_contain_text("Not kept yet")
+
+
+@pytest.mark.parametrize("path", ["/orders/", "/orders/take/", "/orders/set-aside/", "/bench/"])
+def test_nothing_scrolls_sideways(desk: Page, made: OrderList, live_server, path: str) -> None:
+    desk.goto(live_server.url + path)
+    assert desk.evaluate("document.documentElement.scrollWidth") <= 1280
