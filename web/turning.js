@@ -58,7 +58,7 @@ class TurningView {
     this.draw();
   }
 
-  async show({ solid, colour, view }) {
+  async show({ solid, colour, view, piece }) {
     if (!solid) {
       if (this.mesh) this.scene.remove(this.mesh);
       this.mesh = null;
@@ -76,7 +76,8 @@ class TurningView {
     this.canvas.removeAttribute("aria-busy");
     if (!answer.ok) return;
     const geometry = toCreasedNormals(new STLLoader().parse(await answer.arrayBuffer()), CREASE_RAD);
-    const first = this.mesh === null;
+    const first = this.piece !== piece;
+    this.piece = piece;
     if (this.mesh) {
       this.scene.remove(this.mesh);
       this.mesh.geometry.dispose();
@@ -116,6 +117,7 @@ class TurningView {
   swing(now) {
     if (!this.canvas.isConnected) {
       this.renderer.dispose();
+      this.renderer.forceContextLoss();
       return;
     }
     if (this.mesh && now - this.started > SWING_MS) this.resting = true;
@@ -163,7 +165,7 @@ function showWhatIsThere() {
       return;
     }
   }
-  view.show({ solid: source.dataset.solid, colour: source.dataset.colour, view: source.dataset.view });
+  view.show(source.dataset);
 }
 
 document.addEventListener("DOMContentLoaded", showWhatIsThere);

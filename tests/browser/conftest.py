@@ -69,5 +69,7 @@ def desk(page: Page, live_server, open_shop) -> Iterator[Page]:
     page.get_by_role("button", name="Sign in").click()
     page.wait_for_url("**/orders/")
     yield page
-    # A software renderer reports that reading pixels back stalls it; that is no fault of the page.
-    assert [c for c in complaints if "GPU stall" not in c and "GL Driver Message" not in c] == []
+    # A software renderer reports that reading pixels back stalls it, and a refused list is an answer
+    # that a test asked for; neither is a fault of the page.
+    expected = ("GPU stall", "GL Driver Message", "status of 413", "status of 422")
+    assert [c for c in complaints if not any(e in c for e in expected)] == []

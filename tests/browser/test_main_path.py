@@ -26,7 +26,9 @@ def made(open_shop) -> OrderList:
 
 def shown_solid(page: Page) -> str:
     canvas = page.locator("canvas[data-turning]")
-    page.wait_for_function("() => document.querySelector('canvas[data-turning]')?.dataset.shown", timeout=20_000)
+    page.wait_for_function(
+        "() => document.querySelector('canvas[data-turning]')?.dataset.shown", timeout=20_000
+    )
     return str(canvas.get_attribute("data-shown"))
 
 
@@ -52,6 +54,7 @@ def test_from_a_list_to_a_measured_piece(desk: Page, worker, tmp_path: Path) -> 
     field.fill("Max")
     expect(desk.locator('[data-verdict="ready"]')).to_be_visible()
     expect(desk.locator("[data-said]")).to_contain_text("Not kept yet")
+    expect(desk.locator('[data-finding="one-body"]')).to_have_attribute("data-level", "passes")
     desk.wait_for_function(
         "before => document.querySelector('canvas[data-turning]').dataset.shown !== before", arg=long_solid
     )
@@ -140,6 +143,17 @@ def test_keyboard_alone_reaches_the_worst_held_and_the_next(desk: Page, made: Or
     desk.keyboard.press("ArrowDown")
     desk.keyboard.press("Enter")
     expect(desk.get_by_label("Wording")).to_have_value("Maximilian-Alexander Theodor")
+
+
+def test_a_50_mb_file_is_refused_on_the_page_with_the_limit(desk: Page, live_server, tmp_path: Path) -> None:
+    file = tmp_path / "huge.csv"
+    file.write_bytes(b"order,product,wording\n" + b"x" * (50 * 1024 * 1024))
+    desk.goto(f"{live_server.url}/orders/take/")
+    desk.get_by_label("A file, CSV in UTF-8").set_input_files(file)
+    with desk.expect_response("**/orders/take/") as answered:
+        desk.get_by_role("button", name="Take it in").click()
+    assert answered.value.status == 413
+    expect(desk.get_by_role("alert")).to_contain_text("at most 5 MB")
 
 
 def test_undo_puts_the_kept_wording_back(desk: Page, made: OrderList, live_server) -> None:

@@ -43,7 +43,7 @@ def everything(order_list: OrderList) -> list[str]:
         BOOK, reverse("orders:rail"), reverse("orders:take"), reverse("orders:set-aside"),
         reverse("orders:set-aside-file", args=[order_list.pk]), reverse("orders:pieces-zip", args=[order_list.pk]),
         reverse("bench:first"), reverse("bench:piece", args=[pk]), reverse("bench:look", args=[pk]),
-        reverse("bench:solid", args=[pk]),
+        reverse("bench:solid", args=[pk]), reverse("bench:solid-checks", args=[pk]),
     ]  # fmt: skip
 
 
@@ -186,6 +186,11 @@ def test_a_redraw_shows_the_trial_and_stores_nothing(owner_client, mixed: OrderL
     page = owner_client.get(reverse("bench:look", args=[held.pk]), {"wording": "Max"}).content.decode()
     assert 'data-verdict="ready"' in page and "Not kept yet" in page
     assert "wording=Max" in page
+    later = owner_client.get(
+        reverse("bench:solid-checks", args=[held.pk]), {"wording": "Max"}
+    ).content.decode()
+    assert set(re.findall(r'data-finding="([\w-]+)"', later)) == {"one-body", "through-holes", "right-volume"}
+    assert 'data-verdict="ready"' in later
     held.refresh_from_db()
     assert (held.wording, held.stage, held.revisions.count()) == ("Maximilian-Alexander Theodor", "held", 1)
 

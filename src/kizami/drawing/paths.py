@@ -48,8 +48,8 @@ def path_data(geometry: shapely.Geometry, *, top_mm: float, decimals: int = 3) -
 
 
 def _ring(points: np.ndarray, top_mm: float, decimals: int) -> str:
-    scale = 10**decimals
-    # Whole numbers first: rounding and printing are then exact and quick.
-    grid = np.rint(np.column_stack((points[:, 0], top_mm - points[:, 1])) * scale).astype(np.int64)
-    words = [number(value / scale, decimals) for value in grid.ravel().tolist()]
+    # Adding zero turns -0.0 into 0.0. Python's own shortest form of a rounded number is its
+    # decimal form, and far quicker than formatting each one.
+    grid = np.round(np.column_stack((points[:, 0], top_mm - points[:, 1])), decimals) + 0.0
+    words = [word.removesuffix(".0") for word in map(repr, grid.ravel().tolist())]
     return f"M{words[0]} {words[1]}L{' '.join(words[2:])}Z"

@@ -156,27 +156,27 @@ def _arrange(xs: Sequence[float], widths: Sequence[float], left: float, right: f
 
     There are at most four, so every order and side is tried.
     """
-    best: dict[int, _Flag] = {}
+    best: list[_Flag] = []
     best_cost = float("inf")
-    for order in itertools.permutations(range(len(xs))):
-        for sides in itertools.product((0.0, 0.5, 1.0), repeat=len(xs)):
-            placed: dict[int, _Flag] = {}
+    count = len(xs)
+    for sides in itertools.product((0.5, 0.0, 1.0), repeat=count):
+        starts = [min(max(x - w * s, left), right - w) for x, w, s in zip(xs, widths, sides, strict=True)]
+        lean = sum(side != 0.5 for side in sides)
+        for order in itertools.permutations(range(count)):
+            flags: list[_Flag] = []
             for i in order:
-                start = min(max(xs[i] - widths[i] * sides[i], left), right - widths[i])
                 shelf = 0
-                while not _free(start, start + widths[i], shelf, placed.values()):
+                while not _free(starts[i], starts[i] + widths[i], shelf, flags):
                     shelf += 1
-                placed[i] = _Flag(x=xs[i], start=start, end=start + widths[i], shelf=shelf)
-            crossings = sum(
-                a.start < b.x < a.end and a.shelf < b.shelf for a in placed.values() for b in placed.values()
-            )
-            cost = 100.0 * crossings + 10 * sum(f.shelf for f in placed.values())
-            cost += sum(abs(side - 0.5) for side in sides)
+                flags.append(_Flag(x=xs[i], start=starts[i], end=starts[i] + widths[i], shelf=shelf))
+            crossings = sum(a.start < b.x < a.end and a.shelf < b.shelf for a in flags for b in flags)
+            cost = 100 * crossings + 10 * sum(flag.shelf for flag in flags) + lean
             if cost < best_cost:
-                best, best_cost = placed, cost
-        if best_cost == 0:
-            break
-    return [best[i] for i in range(len(xs))]
+                best = [flags[order.index(i)] for i in range(count)]
+                best_cost = cost
+            if best_cost <= lean:
+                return best
+    return best
 
 
 def _free(start: float, end: float, shelf: int, placed: Iterable[_Flag]) -> bool:

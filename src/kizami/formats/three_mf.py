@@ -55,7 +55,7 @@ def three_mf_bytes(solid: Solid, *, title: str) -> bytes:
         "</model>"
     )
     out = io.BytesIO()
-    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED, compresslevel=6) as package:
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED, compresslevel=2) as package:
         for path, text in (
             ("[Content_Types].xml", _CONTENT_TYPES),
             ("_rels/.rels", _RELATIONS),

@@ -13,5 +13,6 @@ urlpatterns = [
     path("<int:pk>/", views.piece, name="piece"),
     path("<int:pk>/look/", views.look, name="look"),
     path("<int:pk>/keep/", views.keep, name="keep"),
+    path("<int:pk>/solid-checks/", views.solid_checks, name="solid-checks"),
     path("<int:pk>/solid.stl", views.solid, name="solid"),
 ]

@@ -9,12 +9,14 @@ from django.http import Http404, HttpRequest, HttpResponse, HttpResponseNotModif
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
+from kizami.checks.every_check import solid_checks as solid_check_codes
 from kizami.drawing.unrolled import unrolled_drawing
 from kizami.formats.stl import stl_bytes
-from kizami.make import LaidOut, finding_table, fingerprint, lay_out, make_piece
+from kizami.make import LaidOut, finding_table, fingerprint, lay_out
 from kizami.processes import shipped_materials
 from kizami.wording.cleaning import clean_wording
 from kizami.wording.order_list import LARGEST_CELL_CHARACTERS
+from workshop.bench.trials import trial
 from workshop.orders.made_files import file_of
 from workshop.orders.models import OrderLine, Stage
 from workshop.orders.services import change_wording
@@ -38,7 +40,7 @@ def _result_context(line: OrderLine, wording: str) -> dict[str, Any]:
     laid_out = lay_out(line.to_inputs(wording))
     saved = line.revision
     unsaved = wording != line.wording
-    # A kept piece has its solid's findings too; a trial shows them once the solid is there.
+    # A kept piece has its solid's findings too; a trial asks for them once the page shows the rest.
     if saved is not None and not unsaved:
         findings = saved.facts["findings"]
     else:
@@ -114,6 +116,21 @@ def look(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "bench/_result.html", _result_context(line, _wording(request, line)))
 
 
+@require_GET
+def solid_checks(request: HttpRequest, pk: int) -> HttpResponse:
+    """The findings on the solid of a wording on trial, and with them the verdict on the whole."""
+    line = _line(pk)
+    made = trial(line.to_inputs(_wording(request, line)))
+    findings = [finding_table(f) for f in made.findings]
+    codes = (*solid_check_codes(), "built")
+    context = {
+        "solid_findings": [f for f in findings if f["code"] in codes],
+        "failing": [f for f in findings if f["level"] == "fails"],
+        "unsaved": True,
+    }
+    return render(request, "bench/_solid_checks.html", context)
+
+
 @permission_required("orders.change_wording", raise_exception=True)
 @require_POST
 def keep(request: HttpRequest, pk: int) -> HttpResponse:
@@ -136,7 +153,7 @@ def solid(request: HttpRequest, pk: int) -> HttpResponse:
     if line.revision is not None and line.revision.fingerprint == mark.strip('"'):
         content = file_of(inputs, line.revision.fingerprint, "stl", line.revision.facts["files"])
     else:
-        made = make_piece(inputs)
+        made = trial(inputs)
         content = stl_bytes(made.solid, title=wording) if made.solid is not None else None
     if content is None:
         raise Http404("There is no solid for this wording.")

@@ -10,11 +10,13 @@ from django.db.models import Count, Min, Q, QuerySet, Sum
 from django.http import QueryDict
 from django.utils import timezone
 
-from workshop.orders.models import OrderLine, OrderList, SetAsideRow, Stage
+from workshop.orders.models import OrderLine, OrderList, Revision, SetAsideRow, Stage
 
 __all__ = ["PAGE_LINES", "BookView", "Ledger", "Progress"]
 
 PAGE_LINES = 60
+#: The pace of making is that of this many last seconds.
+_PACE_S = 15.0
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -97,10 +99,14 @@ class Progress:
     total: int
     done: int
     held: int
+    lately: int
 
     @classmethod
     def running(cls) -> list[Progress]:
-        """Every list that still has new lines, in one query."""
+        """Every list that still has new lines, in two queries."""
+        since = timezone.now() - dt.timedelta(seconds=_PACE_S)
+        recent = Revision.objects.filter(made_at__gte=since).values("line__order_list")
+        lately = dict(recent.annotate(made=Count("pk")).order_by().values_list("line__order_list", "made"))
         lists = (
             OrderList.objects.defer("original")
             .annotate(
@@ -112,7 +118,14 @@ class Progress:
             .order_by("pk")
         )
         return [
-            cls(order_list=row, total=row.total, done=row.total - row.new, held=row.held) for row in lists
+            cls(
+                order_list=row,
+                total=row.total,
+                done=row.total - row.new,
+                held=row.held,
+                lately=lately.get(row.pk, 0),
+            )
+            for row in lists
         ]
 
     @property
@@ -122,9 +135,9 @@ class Progress:
 
     @property
     def seconds_left(self) -> int | None:
-        """Guessed from the pace so far; None before there is a pace."""
+        """Guessed from the pace of the last seconds, so that a pause does not spoil it; None without."""
         started = self.order_list.started_at
-        if started is None or self.done == 0 or self.order_list.stopped_at is not None:
+        if started is None or self.lately == 0 or self.order_list.stopped_at is not None:
             return None
-        spent = (timezone.now() - started).total_seconds()
-        return max(1, round(spent / self.done * (self.total - self.done)))
+        spent = min(_PACE_S, max(1.0, (timezone.now() - started).total_seconds()))
+        return max(1, round(spent / self.lately * (self.total - self.done)))

@@ -57,12 +57,13 @@ def book(request: HttpRequest) -> HttpResponse:
     context = _lines_context(request, view)
     if request.htmx and not request.htmx.boosted:  # type: ignore[attr-defined]
         return render(request, "orders/_lines.html", context)
-    lists = OrderList.objects.only("pk", "name", "received_at")[:50]
-    chosen = next((row for row in lists if row.pk == view.order_list), None)
+    lists = list(OrderList.objects.only("pk", "name", "received_at")[:50])
+    # With one list only there is nothing to choose.
+    chosen = lists[0] if len(lists) == 1 else next((row for row in lists if row.pk == view.order_list), None)
     return render(
         request,
         "orders/book.html",
-        {**context, **_rail_context(view), "lists": lists, "chosen": chosen, "place": "book"},
+        {**context, **_rail_context(view), "lists": lists, "to_download": chosen, "place": "book"},
     )
 
 
@@ -84,9 +85,20 @@ def take(request: HttpRequest) -> HttpResponse:
     """Take in an order list by file or paste."""
     declared = request.META.get("CONTENT_LENGTH") or "0"
     if request.method == "POST" and declared.isdigit() and int(declared) > LARGEST_REQUEST_BYTES:
+        _drain(request)
         context = {"form": TakeListForm(), "refused": too_large(int(declared)), "limits": LIMITS}
         return render(request, "orders/take.html", context, status=413)
     return _take(request)
+
+
+def _drain(request: HttpRequest) -> None:
+    """Read what is being sent and drop it: a browser shows the answer only once it has sent all.
+
+    Bounded, as nobody's patience or network is to be abused; beyond it the connection is cut.
+    """
+    left = 256 * 1024 * 1024
+    while left > 0 and (chunk := request.read(1024 * 1024)):
+        left -= len(chunk)
 
 
 @csrf_protect
