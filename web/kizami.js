@@ -19,7 +19,12 @@ function moveAmongRows(step) {
 }
 
 document.addEventListener("keydown", (event) => {
-  if (event.ctrlKey || event.metaKey || event.altKey) return;
+  if (event.ctrlKey || event.metaKey || event.altKey || event.isComposing) return;
+  if (event.key === "Enter" && event.target instanceof Element && event.target.matches("[data-enter-submits]")) {
+    event.preventDefault();
+    if (!event.target.readOnly) event.target.form.requestSubmit();
+    return;
+  }
   if (event.key === "Escape" && isTyping(event.target)) {
     event.target.blur();
     return;

@@ -1,7 +1,7 @@
 // The turning view: the solid of a piece on a canvas, turned by hand, by keys, or slowly by itself.
 import {
-  ACESFilmicToneMapping, Box3, Color, DirectionalLight, Mesh, MeshStandardMaterial, PCFSoftShadowMap,
-  PerspectiveCamera, PMREMGenerator, Scene, Vector3, WebGLRenderer,
+  Box3, Color, DirectionalLight, Float32BufferAttribute, Mesh, MeshStandardMaterial, NeutralToneMapping,
+  PCFSoftShadowMap, PerspectiveCamera, PMREMGenerator, Scene, Vector3, WebGLRenderer,
 } from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import { RoomEnvironment } from "three/addons/environments/RoomEnvironment.js";
@@ -15,16 +15,28 @@ const CREASE_RAD = 0.5;
 // Long enough to be seen as solid, short enough to spare the battery of a tablet.
 const SWING_MS = 15000;
 
+// Engraved floors are blackened, as a workshop does so that lettering reads.
+function blacken(geometry, view, level, depth) {
+  const points = geometry.getAttribute("position");
+  const shades = new Float32Array(points.count * 3).fill(1);
+  for (let i = 0; depth > 0 && i < points.count; i += 1) {
+    const at = view === "band" ? Math.hypot(points.getX(i), points.getY(i)) : points.getZ(i);
+    const below = level - at;
+    if (below > depth * 0.5 && below < depth * 1.05 + 0.02) shades.fill(0.32, 3 * i, 3 * i + 3);
+  }
+  geometry.setAttribute("color", new Float32BufferAttribute(shades, 3));
+}
+
 class TurningView {
   constructor(canvas) {
     this.canvas = canvas;
     this.renderer = new WebGLRenderer({ canvas, antialias: true, alpha: true });
     this.renderer.setPixelRatio(Math.min(2, window.devicePixelRatio));
-    this.renderer.toneMapping = ACESFilmicToneMapping;
+    this.renderer.toneMapping = NeutralToneMapping;
     this.scene = new Scene();
     const light = new PMREMGenerator(this.renderer);
     this.scene.environment = light.fromScene(new RoomEnvironment(), 0.04).texture;
-    this.scene.environmentIntensity = 0.62;
+    this.scene.environmentIntensity = 0.6;
     // Light that grazes the face from the upper left, so that even shallow lettering casts a shadow.
     this.renderer.shadowMap.enabled = true;
     this.renderer.shadowMap.type = PCFSoftShadowMap;
@@ -40,7 +52,7 @@ class TurningView {
     this.controls.addEventListener("change", () => this.draw());
     this.controls.addEventListener("start", () => { this.resting = true; });
     this.resting = window.matchMedia("(prefers-reduced-motion: reduce)").matches;
-    this.material = new MeshStandardMaterial({ metalness: 0.92, roughness: 0.4 });
+    this.material = new MeshStandardMaterial({ metalness: 0.92, roughness: 0.42, vertexColors: true });
     this.mesh = null;
     this.wanted = "";
     new ResizeObserver(() => this.fit()).observe(canvas.parentElement);
@@ -58,7 +70,7 @@ class TurningView {
     this.draw();
   }
 
-  async show({ solid, colour, view, piece }) {
+  async show({ solid, colour, view, piece, level, engraved }) {
     if (!solid) {
       if (this.mesh) this.scene.remove(this.mesh);
       this.mesh = null;
@@ -76,6 +88,7 @@ class TurningView {
     this.canvas.removeAttribute("aria-busy");
     if (!answer.ok) return;
     const geometry = toCreasedNormals(new STLLoader().parse(await answer.arrayBuffer()), CREASE_RAD);
+    blacken(geometry, view, Number(level), Number(engraved));
     const first = this.piece !== piece;
     this.piece = piece;
     if (this.mesh) {
@@ -99,6 +112,9 @@ class TurningView {
     const from = view === "band" ? new Vector3(0.25, -1, 0.55) : new Vector3(0.1, -0.7, 1);
     this.camera.position.copy(from.normalize().multiplyScalar(size * 1.75));
     const lamp = view === "band" ? new Vector3(-1.1, -0.75, 1) : new Vector3(-1.2, 0.9, 0.6);
+    // A plate lies level under the bright ceiling of the surroundings and needs less.
+    this.lamp.intensity = view === "band" ? 1.7 : 0.9;
+    this.scene.environmentIntensity = view === "band" ? 0.6 : 0.42;
     this.lamp.position.copy(lamp.multiplyScalar(size));
     const eye = this.lamp.shadow.camera;
     eye.left = eye.bottom = -size * 0.6;

@@ -126,7 +126,7 @@ def lay_out(inputs: Inputs) -> LaidOut:
     layout = fit_wording(
         inputs.wording, typeface=typeface, area=area, plan=product.plan, sagitta_mm=SAGITTA_MM
     )
-    case = _flat_case(product, blank, area, layout)
+    case = _flat_case(product, area, layout)
     return LaidOut(inputs=inputs, blank=blank, area=area, layout=layout, findings=run_flat(case))
 
 
@@ -152,7 +152,7 @@ def make_solid(laid_out: LaidOut) -> Solid | None:
 def check_solid(laid_out: LaidOut, solid: Solid) -> tuple[Finding, ...]:
     """The findings on a finished body."""
     volume, genus = _blank_measures(laid_out.blank)
-    flat = _flat_case(laid_out.inputs.product, laid_out.blank, laid_out.area, laid_out.layout)
+    flat = _flat_case(laid_out.inputs.product, laid_out.area, laid_out.layout)
     return run_solid(SolidCase(flat=flat, solid=solid, blank_volume_mm3=volume, blank_genus=genus))
 
 
@@ -171,7 +171,7 @@ def make_piece(inputs: Inputs) -> Made:
     return Made(laid_out=laid_out, solid=solid, findings=findings, fingerprint=fingerprint(inputs))
 
 
-def _flat_case(product: Product, blank: Blank, area: Area, layout: Layout) -> FlatCase:
+def _flat_case(product: Product, area: Area, layout: Layout) -> FlatCase:
     return FlatCase(
         layout=layout,
         area=area,
@@ -179,7 +179,6 @@ def _flat_case(product: Product, blank: Blank, area: Area, layout: Layout) -> Fl
         treatment=product.treatment,
         plan=product.plan,
         process=product.process,
-        blank_size_mm=blank.size_mm,
     )
 
 

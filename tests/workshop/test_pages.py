@@ -189,7 +189,9 @@ def test_a_redraw_shows_the_trial_and_stores_nothing(owner_client, mixed: OrderL
     later = owner_client.get(
         reverse("bench:solid-checks", args=[held.pk]), {"wording": "Max"}
     ).content.decode()
-    assert set(re.findall(r'data-finding="([\w-]+)"', later)) == {"one-body", "through-holes", "right-volume"}
+    assert set(re.findall(r'data-finding="([\w-]+)"', later)) == {
+        "one-body", "through-holes", "right-volume", "piece-size",
+    }  # fmt: skip
     assert 'data-verdict="ready"' in later
     held.refresh_from_db()
     assert (held.wording, held.stage, held.revisions.count()) == ("Maximilian-Alexander Theodor", "held", 1)

@@ -46,11 +46,6 @@ class BandRing:
         """The band before lettering, chords within `sagitta_mm` of the true circles."""
         return _body(self, sagitta_mm)
 
-    @property
-    def size_mm(self) -> tuple[float, float, float]:
-        """Overall size before lettering."""
-        return (2.0 * self.outer_radius_mm, 2.0 * self.outer_radius_mm, self.width_mm)
-
 
 @lru_cache(maxsize=256)
 def _outside(ring: BandRing) -> Area:

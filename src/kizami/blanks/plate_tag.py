@@ -50,11 +50,6 @@ class PlateTag:
         """The plate before lettering, chords within `sagitta_mm` of the true arcs."""
         return _body(self, sagitta_mm)
 
-    @property
-    def size_mm(self) -> tuple[float, float, float]:
-        """Overall size before lettering."""
-        return (self.length_mm, self.height_mm, self.thickness_mm)
-
 
 def _outline(tag: PlateTag, sagitta_mm: float) -> np.ndarray:
     """The rounded rectangle, anticlockwise, shape (n, 2)."""

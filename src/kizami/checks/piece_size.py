@@ -3,19 +3,19 @@
 from __future__ import annotations
 
 from kizami.checks.finding import Finding, Level, Sense
-from kizami.checks.registry import FlatCase, flat_check
+from kizami.checks.registry import SolidCase, solid_check
 
 __all__ = ["piece_size"]
 
 
-@flat_check("piece-size")
-def piece_size(case: FlatCase) -> Finding | None:
-    """The side of the blank that comes nearest to its limit, both sorted: pieces may be turned."""
-    sides = sorted(case.blank_size_mm)
-    room = sorted(case.process.limits.size_mm)
+@solid_check("piece-size")
+def piece_size(case: SolidCase) -> Finding:
+    """The side of the finished piece that comes nearest to its limit, both sorted: pieces may be turned."""
+    sides = sorted(case.solid.size_mm)
+    room = sorted(case.flat.process.limits.size_mm)
     side, limit = max(zip(sides, room, strict=True), key=lambda pair: pair[0] / pair[1])
     # A size is known exactly, so it is never close: it goes in or it does not.
-    level = Level.FAILS if side > limit + 1e-6 else Level.PASSES
+    level = Level.FAILS if side > limit + 1e-3 else Level.PASSES
     return Finding(
         code="piece-size",
         title="Size",
@@ -24,6 +24,6 @@ def piece_size(case: FlatCase) -> Finding | None:
         limit=limit,
         unit="mm",
         sense=Sense.AT_MOST,
-        message=f"A side of {side:.1f} mm must go into {limit:.1f} mm for {case.process.name}.",
+        message=f"A side of {side:.1f} mm must go into {limit:.1f} mm for {case.flat.process.name}.",
         hint="Choose another process or a smaller blank." if level is Level.FAILS else "",
     )

@@ -36,7 +36,6 @@ class FlatCase:
     treatment: Treatment
     plan: FitPlan
     process: Process
-    blank_size_mm: tuple[float, float, float]
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)

@@ -14,6 +14,7 @@ from kizami.drawing.unrolled import unrolled_drawing
 from kizami.formats.stl import stl_bytes
 from kizami.make import LaidOut, finding_table, fingerprint, lay_out
 from kizami.processes import shipped_materials
+from kizami.surfaces.cylinder import Cylinder
 from kizami.wording.cleaning import clean_wording
 from kizami.wording.order_list import LARGEST_CELL_CHARACTERS
 from workshop.bench.trials import trial
@@ -38,6 +39,7 @@ def _wording(request: HttpRequest, line: OrderLine) -> str:
 def _result_context(line: OrderLine, wording: str) -> dict[str, Any]:
     """Everything that is redrawn when the wording changes."""
     laid_out = lay_out(line.to_inputs(wording))
+    treatment, surface = laid_out.inputs.product.treatment, laid_out.area.surface
     saved = line.revision
     unsaved = wording != line.wording
     # A kept piece has its solid's findings too; a trial asks for them once the page shows the rest.
@@ -59,8 +61,12 @@ def _result_context(line: OrderLine, wording: str) -> dict[str, Any]:
         "facts": saved.facts if saved and not unsaved else None,
         "area_name": laid_out.area.name,
         "size": laid_out.inputs.size,
-        "view": "band" if laid_out.area.surface.period_mm is not None else "plate",
+        "view": "band" if surface.period_mm is not None else "plate",
         "place": "bench",
+        # For the turning view, which blackens engraved floors as a workshop does: how deep they
+        # lie below the lettered surface, and where that surface is.
+        "engraved": treatment.depth_mm if treatment.kind == "engraved" else 0,
+        "level": surface.radius_mm if isinstance(surface, Cylinder) else surface.z_mm,
         "has_solid": not laid_out.layout.is_empty,
         "change": _change_in_words(line, wording, laid_out) if unsaved else "",
     }

@@ -22,6 +22,7 @@ from kizami.formats.tables import csv_bytes
 from kizami.formats.three_mf import ZIP_DATE
 from kizami.lines import piece_name
 from kizami.wording.order_list import COLUMNS, LARGEST_CELL_CHARACTERS, LARGEST_LIST_ROWS, LARGEST_QUANTITY
+from workshop.catalogue.models import Product
 from workshop.orders.book import PAGE_LINES, BookView, Ledger, Progress
 from workshop.orders.forms import LARGEST_REQUEST_BYTES, TakeListForm, too_large
 from workshop.orders.made_files import file_of
@@ -86,7 +87,7 @@ def take(request: HttpRequest) -> HttpResponse:
     declared = request.META.get("CONTENT_LENGTH") or "0"
     if request.method == "POST" and declared.isdigit() and int(declared) > LARGEST_REQUEST_BYTES:
         _drain(request)
-        context = {"form": TakeListForm(), "refused": too_large(int(declared)), "limits": LIMITS}
+        context = {"form": TakeListForm(), "refused": too_large(int(declared)), **_take_context()}
         return render(request, "orders/take.html", context, status=413)
     return _take(request)
 
@@ -101,10 +102,15 @@ def _drain(request: HttpRequest) -> None:
         left -= len(chunk)
 
 
+def _take_context() -> dict[str, Any]:
+    codes = Product.objects.current().order_by("code").values_list("code", flat=True)[:60]
+    return {"limits": LIMITS, "codes": codes}
+
+
 @csrf_protect
 def _take(request: HttpRequest) -> HttpResponse:
     if request.method != "POST":
-        return render(request, "orders/take.html", {"form": TakeListForm(), "limits": LIMITS})
+        return render(request, "orders/take.html", {"form": TakeListForm(), **_take_context()})
     form = TakeListForm(request.POST, request.FILES)
     refused = ""
     if form.is_valid():
@@ -119,7 +125,7 @@ def _take(request: HttpRequest) -> HttpResponse:
             messages.success(request, said + (f" {aside} rows were set aside." if aside else ""))
             return redirect(f"{reverse('orders:book')}?list={order_list.pk}")
     return render(
-        request, "orders/take.html", {"form": form, "refused": refused, "limits": LIMITS}, status=422
+        request, "orders/take.html", {"form": form, "refused": refused, **_take_context()}, status=422
     )
 
 
@@ -138,6 +144,9 @@ def set_aside(request: HttpRequest) -> HttpResponse:
     rows = SetAsideRow.objects.select_related("order_list").defer("order_list__original")
     rows = rows.order_by("-order_list_id", "row")
     chosen = BookView.of(request.GET).order_list
+    lists = list(rows.order_by("order_list").values_list("order_list", flat=True).distinct()[:2])
+    if chosen is None and len(lists) == 1:
+        chosen = lists[0]
     if chosen is not None:
         rows = rows.filter(order_list_id=chosen)
     page = Paginator(rows, PAGE_LINES).get_page(request.GET.get("page"))

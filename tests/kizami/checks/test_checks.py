@@ -15,7 +15,7 @@ from kizami.lettering.shipped import shipped_typeface
 from kizami.make import check_solid, lay_out, make_piece, make_solid
 from kizami.products import Product
 from kizami.solids.treatment import Engraved, Raised
-from tests.kizami.pieces import RING, RING_TABLE, TAG, TAG_RAISED, TAG_TABLE, inputs, product
+from tests.kizami.pieces import RING, RING_RAISED, RING_TABLE, TAG, TAG_RAISED, TAG_TABLE, inputs, product
 
 
 def case(which: Product, wording: str, **limits: float) -> FlatCase:
@@ -28,7 +28,6 @@ def case(which: Product, wording: str, **limits: float) -> FlatCase:
         treatment=which.treatment,
         plan=which.plan,
         process=process,
-        blank_size_mm=laid_out.blank.size_mm,
     )
 
 
@@ -176,7 +175,19 @@ def test_nothing_to_set_is_held(wording: str) -> None:
     ("length", "level"), [(60.0, Level.PASSES), (60.1, Level.FAILS)], ids=["just goes in", "too long"]
 )
 def test_a_piece_must_go_into_the_machine(length: float, level: Level) -> None:
-    assert finding(case(product(TAG_TABLE, blank={"length_mm": length}), "Ng"), "piece-size").level is level
+    made = make_piece(inputs(product(TAG_TABLE, blank={"length_mm": length}), "Ng"))
+    assert next(f for f in made.findings if f.code == "piece-size").level is level
+
+
+def test_the_size_of_a_raised_ring_includes_its_lettering() -> None:
+    """Lettering most of the way round stands proud left and right, so the piece grows by it on both sides."""
+    made = make_piece(inputs(RING_RAISED, "WILHELMINA & AUGUST"))
+    ring = made.laid_out.blank
+    assert made.solid is not None and made.solid.size_mm[0] == pytest.approx(
+        2 * ring.outer_radius_mm + 2 * 0.6, abs=0.05
+    )
+    found = next(f for f in made.findings if f.code == "piece-size")
+    assert found.measured == pytest.approx(max(made.solid.size_mm), abs=0.01)
 
 
 def test_a_pocket_through_the_wall_is_seen_on_the_solid_too() -> None:
