@@ -55,3 +55,13 @@ document.addEventListener("click", (event) => {
   field.dispatchEvent(new Event("input", { bubbles: true }));
   field.focus();
 });
+
+// The browser's own autofocus gives way to whatever came first, and does not know of swaps.
+function focusFirst() {
+  const field = document.querySelector("[autofocus]");
+  if (field && document.activeElement === document.body) field.focus();
+}
+document.addEventListener("DOMContentLoaded", focusFirst);
+document.addEventListener("htmx:afterSettle", (event) => {
+  if (event.detail.target?.id === "main") focusFirst();
+});

@@ -53,7 +53,7 @@ def open_state(folder: Path | None = None) -> State:
     secrets_file = place / "secrets.json"
     try:
         place.mkdir(parents=True, exist_ok=True)
-        for sub in ("files", "logs"):
+        for sub in ("files", "logs", "static"):
             (place / sub).mkdir(exist_ok=True)
         if not secrets_file.exists():
             _write_secrets(secrets_file)
