@@ -9,6 +9,7 @@ import subprocess
 import sys
 import time
 import urllib.request
+from pathlib import Path
 
 from launch.cluster import Cluster
 from launch.errors import LaunchError
@@ -21,7 +22,10 @@ DEMO_PEOPLE = ("maren", "desk", "bench", "production")
 def main() -> int:
     """Start, announce, wait, stop."""
     parser = argparse.ArgumentParser(prog="./start", description="Start Kizami on this machine.")
-    parser.add_argument("--empty", action="store_true", help="without the demo shop's orders")
+    parser.add_argument("--empty", action="store_true", help="without the demo shop's products and orders")
+    parser.add_argument(
+        "--products", type=Path, help="take in a products file (TOML); changed ones get a new version"
+    )
     parser.add_argument("--port", type=int, default=8000, help="loopback port of the web server")
     parser.add_argument("--workers", type=int, default=max(1, min(4, os.cpu_count() or 1)))
     args = parser.parse_args()
@@ -41,7 +45,8 @@ def _run(args: argparse.Namespace) -> int:
         environment = {**os.environ, **cluster.environment(), "KIZAMI_STATE_DIR": str(state.folder)}
         environment["PYTHONPATH"] = str(REPOSITORY / "src")
         environment["DJANGO_SETTINGS_MODULE"] = "workshop.settings"
-        _manage(environment, "open_shop", *(["--empty"] if args.empty else []))
+        products = ["--products", str(args.products.resolve())] if args.products else []
+        _manage(environment, "open_shop", *(["--empty"] if args.empty else []), *products)
         supervisor = Supervisor(logs=state.logs, environment=environment)
         try:
             _start_processes(supervisor, args)
@@ -98,7 +103,8 @@ def _manage(environment: dict[str, str], *arguments: str) -> None:
         text=True,
     )
     if result.returncode != 0:
-        raise LaunchError(f"“{arguments[0]}” failed: {result.stderr.strip()[-600:]}")
+        said = result.stderr.strip().removeprefix("CommandError: ")
+        raise LaunchError(said[-600:] if said.count("\n") == 0 else f"“{arguments[0]}” failed: {said[-600:]}")
 
 
 def _wait_for_web(port: int) -> None:

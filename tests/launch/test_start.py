@@ -63,6 +63,17 @@ def test_start_comes_up_heals_and_stops() -> None:
         while worker in children(process.pid) or len(children(process.pid)) < 2:
             assert time.monotonic() < deadline
             time.sleep(0.2)
+        # The web server too: killed hard, it answers again without a hand.
+        web = next(pid for pid, command in children(process.pid).items() if "gunicorn" in command)
+        os.killpg(web, signal.SIGKILL)
+        while True:
+            assert time.monotonic() < deadline + 20
+            try:
+                with urllib.request.urlopen(f"http://127.0.0.1:{port}/people/sign-in/", timeout=5) as answer:
+                    assert answer.status == 200
+                break
+            except OSError:
+                time.sleep(0.3)
         started |= children(process.pid)
         process.send_signal(signal.SIGINT)
         assert process.wait(timeout=40) == 0

@@ -6,8 +6,8 @@ import math
 from dataclasses import dataclass
 from functools import lru_cache
 
+import numpy as np
 import shapely
-import shapely.affinity
 
 from kizami.surfaces.protocol import Surface
 
@@ -74,10 +74,15 @@ class Area:
 def _free(area: Area) -> shapely.Geometry:
     period = area.surface.period_mm
     shifts = (0.0,) if period is None else (-period, 0.0, period)
-    turns = shapely.union_all([shapely.affinity.translate(area.outline, s) for s in shifts])
-    spots = [shapely.affinity.translate(k.outline, s) for k in area.keep_outs for s in shifts]
+    turns = shapely.union_all([_along(area.outline, s) for s in shifts])
+    spots = [_along(k.outline, s) for k in area.keep_outs for s in shifts]
     # The neighbouring turns have ends of their own, far from the turn that carries the wording.
     return turns.difference(shapely.union_all(spots)) if spots else turns
+
+
+def _along(outline: shapely.Polygon, shift_mm: float) -> shapely.Polygon:
+    """The outline moved along u."""
+    return shapely.transform(outline, lambda uv: uv + np.array([shift_mm, 0.0]))
 
 
 @lru_cache(maxsize=512)

@@ -11,7 +11,6 @@ from dataclasses import dataclass
 import numpy as np
 import pathops
 import shapely
-import shapely.affinity
 import uharfbuzz as hb
 from fontTools.ttLib import TTFont, TTLibError
 

@@ -1,15 +1,18 @@
-"""Set the shop up: places, demo people, products and, unless empty, the demo's order lists."""
+"""Set the shop up: places, people, products, and unless empty the demo's products and orders."""
 
 from __future__ import annotations
 
 import tomllib
+from pathlib import Path
 from typing import Any
 
 from django.contrib.auth.models import User
 from django.core.management import call_command
-from django.core.management.base import BaseCommand, CommandParser
+from django.core.management.base import BaseCommand, CommandError, CommandParser
 from django.db import transaction
 
+from kizami.errors import CatalogueError
+from kizami.products import read_catalogue
 from launch.state import REPOSITORY, open_state
 from workshop.catalogue.models import Product
 from workshop.orders.models import OrderList
@@ -25,8 +28,9 @@ class Command(BaseCommand):
     help = "Sets up places, people and products, and the demo shop's order list on the first start."
 
     def add_arguments(self, parser: CommandParser) -> None:
-        """One choice: with or without the demo's orders."""
-        parser.add_argument("--empty", action="store_true", help="no demo orders")
+        """With or without the demo, and whose products."""
+        parser.add_argument("--empty", action="store_true", help="no demo products and orders")
+        parser.add_argument("--products", type=Path, help="a products file to take in, TOML")
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Bring database and static files up to date, then set the shop up in one transaction.
@@ -45,9 +49,21 @@ class Command(BaseCommand):
                     user.set_password(password)
                     user.save()
                     user.groups.set([groups[place]])
-            if not Product.objects.exists():
-                for table in tomllib.loads((demo / "products.toml").read_text("utf-8"))["product"]:
-                    Product.objects.put(table)
+            if options["products"] is not None:
+                _take_products(options["products"])
+            elif not options["empty"] and not Product.objects.exists():
+                _take_products(demo / "products.toml")
             if not options["empty"] and not OrderList.objects.exists():
                 owner = User.objects.get(username="maren")
                 take_list((demo / "orders.csv").read_bytes(), name="orders.csv", user=owner)
+
+
+def _take_products(path: Path) -> None:
+    """Take a products file in: all of it or, when one product can't be, nothing."""
+    try:
+        text = path.read_text("utf-8")
+        read_catalogue(text)
+    except (OSError, ValueError, CatalogueError) as error:
+        raise CommandError(f"{path}: {error}") from error
+    for table in tomllib.loads(text)["product"]:
+        Product.objects.put(table)

@@ -1,0 +1,56 @@
+"""Setting the shop up: with the demo, empty, with one's own products, and again."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from django.contrib.auth.models import User
+from django.core.management import CommandError, call_command
+
+from launch.state import REPOSITORY
+from workshop.catalogue.models import Product
+from workshop.orders.models import OrderLine, OrderList
+
+pytestmark = pytest.mark.django_db
+DEMO = REPOSITORY / "demo" / "products.toml"
+
+
+@pytest.fixture(autouse=True)
+def only_the_database(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Migrations have run for the tests and static files are not looked at."""
+    command = "workshop.people.management.commands.open_shop.call_command"
+    monkeypatch.setattr(command, lambda *_, **__: None)
+
+
+def test_the_demo_is_set_up_once() -> None:
+    for _ in range(2):
+        call_command("open_shop")
+    assert OrderList.objects.count() == 1
+    assert OrderLine.objects.count() >= 60
+    assert {user.groups.get().name for user in User.objects.all()} == {"Owner", "Desk", "Bench", "Production"}
+
+
+def test_an_empty_shop_has_people_only() -> None:
+    call_command("open_shop", "--empty")
+    assert (Product.objects.count(), OrderList.objects.count(), User.objects.count()) == (0, 0, 4)
+
+
+def test_own_products_are_taken_in_and_a_changed_one_becomes_a_version(tmp_path: Path) -> None:
+    file = tmp_path / "products.toml"
+    file.write_text(DEMO.read_text("utf-8"), "utf-8")
+    call_command("open_shop", "--empty", "--products", str(file))
+    count = Product.objects.count()
+    file.write_text(DEMO.read_text("utf-8").replace("depth_mm = 0.45", "depth_mm = 0.5"), "utf-8")
+    call_command("open_shop", "--empty", "--products", str(file))
+    assert Product.objects.count() == count + 1
+    assert Product.objects.get(code="CHOIR-RING", is_current=True).version == 2
+
+
+@pytest.mark.parametrize("text", ["[[product]]\ncode = 'X'", "not toml ["])
+def test_a_products_file_that_cannot_be_used_changes_nothing(tmp_path: Path, text: str) -> None:
+    file = tmp_path / "products.toml"
+    file.write_text(text)
+    with pytest.raises(CommandError, match=r"products\.toml"):
+        call_command("open_shop", "--empty", "--products", str(file))
+    assert not Product.objects.exists() and not User.objects.exists()
