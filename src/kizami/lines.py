@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from kizami.errors import RowError
 from kizami.make import Inputs
 from kizami.products import Catalogue
-from kizami.wording.cleaning import Wording, clean_wording
+from kizami.wording.cleaning import Wording, clean_received
 from kizami.wording.order_list import OrderRow
 
 __all__ = ["Line", "piece_name", "resolve_row"]
@@ -39,7 +39,7 @@ def resolve_row(row: OrderRow, catalogue: Catalogue) -> Line:
         hint = f"Did you mean {' or '.join(codes[c] for c in near)}?" if near else "Add it to the catalogue."
         raise RowError(f"There is no product “{row.product[:40]}”. {hint}", column="product")
     size = product.read_size(row.size)
-    wording = clean_wording(row.wording)
+    wording = clean_received(row.wording)
     return Line(row=row, wording=wording, inputs=Inputs(product=product, wording=wording.text, size=size))
 
 

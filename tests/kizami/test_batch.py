@@ -161,7 +161,7 @@ fit = { greatest_height_mm = 11, lowest_height_mm = 4.4, clearance_mm = 2 }
             b"order,line,product,wording\nA,1,TAG,Ng\nA,2,TOG,Ng\n", 3, "1 rows set aside", id="set aside"
         ),
         pytest.param(b"", 2, "empty", id="empty list"),
-        pytest.param(b"Zo\xeb", 2, "UTF-8", id="wrong encoding"),
+        pytest.param(b"order,product,wording\nA,TAG,\x00", 2, "NUL", id="not text"),
         pytest.param(b"x" * (LARGEST_LIST_BYTES + 1), 2, "at most 5 MB", id="too large"),
         pytest.param(None, 2, "No such file", id="no file"),
     ],

@@ -1,11 +1,19 @@
-"""Cleaning the words of a line, with a record of every change. The original is never lost."""
+"""Cleaning the words of a line, with a record of every change. The original is never lost.
+
+Two strengths: `clean_typed` for words that a person has just typed and looked at, and
+`clean_received` for words from a list, where leftovers of forms and exports are cleared away too.
+Both are idempotent. What could be meant is never changed: it is only proposed, see `capitals.py`.
+"""
 
 from __future__ import annotations
 
+import html
+import re
 import unicodedata
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 
-__all__ = ["Change", "Wording", "clean_wording"]
+__all__ = ["PLACEHOLDERS", "Change", "Wording", "clean_received", "clean_typed"]
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -16,10 +24,13 @@ class Change:
     ----------
     code : permanent name of the rule
     said : the change in words, for the desk
+    before, after : the text around this change
     """
 
     code: str
     said: str
+    before: str
+    after: str
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -38,43 +49,143 @@ class Wording:
     changes: tuple[Change, ...] = ()
 
 
+#: Words that forms leave behind when nobody filled them in. Every shop edits its own.
+PLACEHOLDERS: frozenset[str] = frozenset(
+    {
+        "text", "your text", "your text here", "name", "name here", "your name", "your name here", "sample",
+        "sample text", "example", "test", "n/a", "na", "none", "null", "nil", "nan", "undefined", "tbc", "tbd",
+        "xxx", "-", "--", "---", "—", ".", "..", "...", "?", "engraving", "wording", "no engraving", "no text",
+        "blank", "leave blank", "not applicable", "lorem ipsum",
+    }
+)  # fmt: skip
+
 #: Joiners change the shape of letters in several scripts, so they are wording, not rubbish.
 _SHAPING_CONTROLS = {"\u200c", "\u200d"}
+_QUOTES = str.maketrans(
+    {"\u2018": "'", "\u2019": "'", "\u201a": "'", "\u201b": "'", "\u2032": "'", "\u00b4": "'", "\u0060": "'",
+     "\u201c": '"', "\u201d": '"', "\u201e": '"', "\u201f": '"', "\u2033": '"'}
+)  # fmt: skip
+_ENTITY = re.compile(r"&(?:#\d{1,7}|#x[0-9a-f]{1,6}|[a-z][a-z0-9]{1,30});", re.I)
+
+_Step = Callable[[str], tuple[str, str]]
 
 
-def clean_wording(original: str) -> Wording:
-    """Make wording fit to be set, changing nothing that could be meant.
+def clean_typed(original: str) -> Wording:
+    """Clean words that a person typed: invisible characters, spaces, accents. Nothing that shows.
 
-    Steps: control, direction-override and other invisible characters are dropped (joiners stay);
-    every run of white space becomes one space and the ends are trimmed; the text is normalised
-    to form C (Unicode Standard Annex 15). Idempotent.
-
-    >>> clean_wording("  Ana\\u202e  Ivy ").text
+    >>> clean_typed("  Ana\\u202e  Ivy ").text
     'Ana Ivy'
-    >>> [c.code for c in clean_wording("Ana").changes]
+    >>> [c.code for c in clean_typed("Ana").changes]
     []
-    >>> clean_wording("").text
+    >>> clean_typed("").text
     ''
     """
+    return _apply(original, _TYPED)
+
+
+def clean_received(
+    original: str,
+    *,
+    placeholders: Iterable[str] = PLACEHOLDERS,
+    field_names: Iterable[str] = ("name", "text"),
+) -> Wording:
+    """Clean words from a list.
+
+    On top of `clean_typed`: HTML entities become their characters; typographic quotes become plain
+    ones, which every engraving alphabet has; a leading repetition of the field's own name goes;
+    a placeholder that nobody filled in becomes empty, so that the line is held.
+
+    Parameters
+    ----------
+    placeholders : folded words that mean “nothing was written”
+    field_names : what the field may call itself, as in “Name: Ana”
+
+    >>> clean_received("Name: Bj&ouml;rn").text
+    'Björn'
+    >>> clean_received("n/a").text
+    ''
+    """
+    empty = {word.casefold() for word in placeholders}
+    names = "|".join(re.escape(name) for name in sorted(field_names, key=len, reverse=True) if name)
+    own_name = re.compile(rf"^(?:{names})\s*[:=]\s*(?=\S)", re.I) if names else None
+
+    def without_own_name(text: str) -> tuple[str, str]:
+        shorter = text
+        while own_name is not None and (match := own_name.match(shorter)):
+            shorter = shorter[match.end() :]
+        return shorter, "Took out the field's own name"
+
+    def without_placeholder(text: str) -> tuple[str, str]:
+        folded = text.casefold().strip(" []()<>{}*_\"'")
+        return ("", f"“{text[:40]}” is a leftover of a form, not wording") if folded in empty else (text, "")
+
+    steps = (
+        ("entities", _without_entities),
+        *_TYPED,
+        ("quotes", _plain_quotes),
+        ("own name", without_own_name),
+        ("placeholder", without_placeholder),
+    )
+    return _apply(original, steps)
+
+
+def _apply(original: str, steps: Sequence[tuple[str, _Step]]) -> Wording:
+    text = original
     changes: list[Change] = []
+    # Taking something out can bring a pattern together that was not there before, so the steps
+    # run until they have nothing to do; each shortens the text or settles its characters.
+    while True:
+        begun = len(changes)
+        for code, step in steps:
+            after, said = step(text)
+            if after != text:
+                changes.append(Change(code=code, said=said, before=text, after=after))
+                text = after
+        if len(changes) == begun:
+            break
+    return Wording(text=text, original=original, changes=tuple(changes))
+
+
+def _without_entities(text: str) -> tuple[str, str]:
+    """Entities may be wrapped in entities by careless exports; undone until nothing is left to undo."""
+    plain = text
+    while (unwrapped := _ENTITY.sub(lambda m: html.unescape(m[0]), plain)) != plain:
+        plain = unwrapped
+    return plain, "Turned HTML codes into their characters"
+
+
+def _without_invisible(text: str) -> tuple[str, str]:
     kept: list[str] = []
     dropped: list[str] = []
-    for char in original:
-        category = unicodedata.category(char)
+    for char in text:
         if char.isspace():
             kept.append(" ")
-        elif category in ("Cc", "Cf", "Cs", "Co", "Cn") and char not in _SHAPING_CONTROLS:
+        elif unicodedata.category(char) in ("Cc", "Cf", "Cs", "Co", "Cn") and char not in _SHAPING_CONTROLS:
             dropped.append(f"U+{ord(char):04X}")
         else:
             kept.append(char)
-    if dropped:
-        named = ", ".join(dict.fromkeys(dropped[:6]))
-        changes.append(Change(code="invisible", said=f"Took out {len(dropped)} invisible: {named}"))
-    joined = "".join(kept)
-    spaced = " ".join(part for part in joined.split(" ") if part)
-    if spaced != joined:
-        changes.append(Change(code="spaces", said="Took out spaces that were too many"))
-    composed = unicodedata.normalize("NFC", spaced)
-    if composed != spaced:
-        changes.append(Change(code="composed", said="Put accents together with their letters"))
-    return Wording(text=composed, original=original, changes=tuple(changes))
+    named = ", ".join(dict.fromkeys(dropped[:6]))
+    said = (
+        f"Took out {len(dropped)} invisible: {named}" if dropped else "Turned tabs and line ends into spaces"
+    )
+    return "".join(kept), said
+
+
+def _without_spare_spaces(text: str) -> tuple[str, str]:
+    return " ".join(part for part in text.split(" ") if part), "Took out spaces that were too many"
+
+
+def _composed(text: str) -> tuple[str, str]:
+    # Unicode Standard Annex 15, normalisation form C.
+    return unicodedata.normalize("NFC", text), "Put accents together with their letters"
+
+
+def _plain_quotes(text: str) -> tuple[str, str]:
+    return text.translate(_QUOTES), "Made quotes plain"
+
+
+_TYPED: tuple[tuple[str, _Step], ...] = (
+    ("invisible", _without_invisible),
+    ("spaces", _without_spare_spaces),
+    ("composed", _composed),
+)

@@ -15,7 +15,7 @@ from kizami.formats.stl import stl_bytes
 from kizami.make import LaidOut, finding_table, fingerprint, lay_out
 from kizami.processes import shipped_materials
 from kizami.surfaces.cylinder import Cylinder
-from kizami.wording.cleaning import clean_wording
+from kizami.wording.cleaning import clean_typed
 from kizami.wording.order_list import LARGEST_CELL_CHARACTERS
 from workshop.bench.trials import trial
 from workshop.orders.made_files import file_of
@@ -33,7 +33,7 @@ def _line(pk: int) -> OrderLine:
 
 def _wording(request: HttpRequest, line: OrderLine) -> str:
     text = request.GET.get("wording")
-    return line.wording if text is None else clean_wording(text[:LARGEST_CELL_CHARACTERS]).text
+    return line.wording if text is None else clean_typed(text[:LARGEST_CELL_CHARACTERS]).text
 
 
 def _result_context(line: OrderLine, wording: str) -> dict[str, Any]:

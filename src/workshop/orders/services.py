@@ -12,7 +12,7 @@ from kizami.checks.finding import Level, Sense
 from kizami.drawing.strip import strip_drawing
 from kizami.lines import Line
 from kizami.make import Made, finding_table, make_piece
-from kizami.wording.cleaning import clean_wording
+from kizami.wording.cleaning import clean_typed
 from kizami.wording.order_list import SetAside
 from workshop.catalogue.models import Product
 from workshop.jobs.queue import defer_making
@@ -138,7 +138,7 @@ def change_wording(line_pk: int, text: str, *, user: User) -> Revision:
 
     The words as received stay with the line, and every earlier revision too.
     """
-    cleaned = clean_wording(text)
+    cleaned = clean_typed(text)
     with transaction.atomic():
         line = OrderLine.objects.select_for_update().get(pk=line_pk)
         before = line.wording

@@ -21,7 +21,8 @@ from kizami.errors import OrderListError
 from kizami.formats.tables import csv_bytes
 from kizami.formats.three_mf import ZIP_DATE
 from kizami.lines import piece_name
-from kizami.wording.order_list import COLUMNS, LARGEST_CELL_CHARACTERS, LARGEST_LIST_ROWS, LARGEST_QUANTITY
+from kizami.wording.columns import FIELDS
+from kizami.wording.order_list import LARGEST_CELL_CHARACTERS, LARGEST_LIST_ROWS, LARGEST_QUANTITY
 from workshop.catalogue.models import Product
 from workshop.orders.book import PAGE_LINES, BookView, Ledger, Progress
 from workshop.orders.forms import LARGEST_REQUEST_BYTES, TakeListForm, too_large
@@ -33,7 +34,7 @@ LIMITS = {
     "rows": LARGEST_LIST_ROWS,
     "characters": LARGEST_CELL_CHARACTERS,
     "quantity": LARGEST_QUANTITY,
-    "columns": ", ".join(COLUMNS),
+    "columns": ", ".join(field.code for field in FIELDS),
 }
 
 

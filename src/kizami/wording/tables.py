@@ -1,0 +1,275 @@
+"""Reading a file of rows, whatever a shop sends: delimited text in any common encoding, or a workbook.
+
+Nothing is interpreted here. The result is a header and rows of text, with notes on everything that
+had to be decided or left out, so that the desk can see it and decide otherwise.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+import re
+from collections import Counter
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+import charset_normalizer
+
+from kizami.errors import OrderListError
+from kizami.wording.workbooks import is_workbook, read_workbook
+
+__all__ = [
+    "ENCODINGS",
+    "LARGEST_CELL_CHARACTERS",
+    "LARGEST_LIST_BYTES",
+    "LARGEST_LIST_ROWS",
+    "Table",
+    "TableRow",
+    "read_table",
+]
+
+#: Stated on the upload form and in the guide, so that nobody runs into them unawares.
+LARGEST_LIST_BYTES = 5 * 1024 * 1024
+LARGEST_LIST_ROWS = 10_000
+LARGEST_CELL_CHARACTERS = 500
+
+#: Encodings that the desk can choose by hand: our name, Python's name.
+ENCODINGS: dict[str, str] = {
+    "UTF-8": "utf-8-sig",
+    "UTF-16": "utf-16",
+    "Windows-1252": "cp1252",
+    "Shift-JIS": "cp932",
+}
+_DELIMITERS = (",", ";", "\t", "|")
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class TableRow:
+    """A row as received.
+
+    Attributes
+    ----------
+    number : row number in the file, the header being row 1
+    cells : text of every cell
+    """
+
+    number: int
+    cells: tuple[str, ...]
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Table:
+    """Header and rows of a file.
+
+    Attributes
+    ----------
+    header : column names, made distinct; a blank one is called by its place
+    rows : filled rows in file order
+    encoding : name of the text encoding, or "" for a workbook
+    guessed : the encoding was guessed from the bytes, not marked or proven
+    delimiter : character between cells, or "" for a workbook
+    notes : what was decided or left out, in sentences for the desk
+    """
+
+    header: tuple[str, ...]
+    rows: tuple[TableRow, ...]
+    encoding: str
+    guessed: bool
+    delimiter: str
+    notes: tuple[str, ...]
+
+
+def read_table(data: bytes, *, encoding: str = "") -> Table:
+    """Read delimited text or an XLSX workbook.
+
+    Parameters
+    ----------
+    data : the file
+    encoding : one of `ENCODINGS` to overrule detection; "" to detect
+
+    Raises
+    ------
+    OrderListError : too large, empty, not text, not a workbook that can be read
+    """
+    if len(data) > LARGEST_LIST_BYTES:
+        raise OrderListError(
+            f"The list is {len(data) / 1024 / 1024:.1f} MB; at most "
+            f"{LARGEST_LIST_BYTES // 1024 // 1024} MB can be read. Split it into several lists."
+        )
+    if not data.strip():
+        raise OrderListError("The list is empty. Choose a file with a header row and at least one order.")
+    if is_workbook(data):
+        records, notes = read_workbook(data, most_rows=LARGEST_LIST_ROWS + 1)
+        return _table(records, encoding="", guessed=False, delimiter="", notes=notes)
+    text, name, guessed = _decode(data, encoding)
+    delimiter = _delimiter(text)
+    notes = [f"Read as {name}, which was guessed; choose another if letters look wrong."] if guessed else []
+    return _table(_records(text, delimiter), encoding=name, guessed=guessed, delimiter=delimiter, notes=notes)
+
+
+def _decode(data: bytes, chosen: str) -> tuple[str, str, bool]:
+    """Text, the name of its encoding, and whether that was a guess."""
+    if chosen:
+        if chosen not in ENCODINGS:
+            raise OrderListError(f"“{chosen}” is none of {', '.join(ENCODINGS)}.")
+        return _decode_as(data, chosen), chosen, False
+    if data.startswith((b"\xff\xfe", b"\xfe\xff")):
+        return _decode_as(data, "UTF-16"), "UTF-16", False
+    if b"\x00" in data:
+        return _decode_wide_or_refuse(data), "UTF-16", True
+    try:
+        return data.decode("utf-8-sig"), "UTF-8", False
+    except UnicodeDecodeError:
+        pass
+    # Detection works on a part: letters beyond ASCII are what tells, so take the lines that have some.
+    telling = b"\n".join(line for line in data.splitlines() if not line.isascii())[:50_000]
+    best = charset_normalizer.from_bytes(telling, cp_isolation=["cp1252", "cp932"]).best()
+    name = "Shift-JIS" if best is not None and best.encoding == "cp932" else "Windows-1252"
+    return _decode_as(data, name), name, True
+
+
+def _decode_as(data: bytes, name: str) -> str:
+    try:
+        text = data.decode(ENCODINGS[name])
+    except UnicodeDecodeError as error:
+        row = data.count(b"\n", 0, error.start) + 1
+        raise OrderListError(
+            f"The list is not in {name}: byte {data[error.start]:#04x} in row {row} means nothing there. "
+            "Choose another encoding, or save the list as “CSV UTF-8” and send it again."
+        ) from error
+    _refuse_nul(text)
+    return text
+
+
+def _decode_wide_or_refuse(data: bytes) -> str:
+    # UTF-16 without its mark: every other byte of plain letters is zero.
+    for name, zeros in (("utf-16-le", data[1:400:2]), ("utf-16-be", data[0:400:2])):
+        if zeros.count(0) > 0.6 * len(zeros):
+            try:
+                text = data.decode(name)
+            except UnicodeDecodeError:
+                continue
+            _refuse_nul(text)
+            return text
+    raise OrderListError(
+        "This is not plain text: it holds NUL bytes. Save the list as “CSV UTF-8” and send it again."
+    )
+
+
+def _refuse_nul(text: str) -> None:
+    if "\x00" in text:
+        row = text.count("\n", 0, text.index("\x00")) + 1
+        raise OrderListError(
+            f"This is not plain text: it holds NUL bytes, first in row {row}. "
+            "Save the list as “CSV UTF-8” and send it again."
+        )
+
+
+def _delimiter(text: str) -> str:
+    """The character that divides the first rows into the most, and most equal, cells."""
+    sample = text.lstrip("\r\n")[:20_000]
+    best, best_score = ",", (0.0, 0)
+    for delimiter in _DELIMITERS:
+        reader = csv.reader(io.StringIO(sample, newline=""), delimiter=delimiter)
+        try:
+            widths = [len(row) for row, _ in zip(reader, range(12), strict=False) if row]
+        except csv.Error:
+            continue
+        if not widths or widths[0] < 2:
+            continue
+        # The last sampled row may be cut off, so it does not count against a delimiter.
+        like_header = sum(w == widths[0] for w in widths[:-1] or widths) / max(1, len(widths[:-1] or widths))
+        score = (like_header, widths[0])
+        if score > best_score:
+            best, best_score = delimiter, score
+    return best
+
+
+def _records(text: str, delimiter: str) -> Iterable[list[str]]:
+    # The whole file is bounded, so one cell may be as long as the file without harm.
+    csv.field_size_limit(LARGEST_LIST_BYTES)
+    reader = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
+    number = 0
+    while True:
+        number += 1
+        try:
+            row = next(reader, None)
+        except csv.Error as error:
+            raise OrderListError(f"Row {number} can't be taken apart: {error}.") from error
+        if row is None:
+            return
+        yield row
+
+
+def _table(
+    records: Iterable[list[str]], *, encoding: str, guessed: bool, delimiter: str, notes: list[str]
+) -> Table:
+    header: list[str] | None = None
+    rows: list[TableRow] = []
+    number = 0
+    for cells in records:
+        filled = any(cell.strip() for cell in cells)
+        if header is None:
+            if filled:
+                header, number = cells, 1
+            continue
+        number += 1
+        if not filled:
+            continue
+        if len(rows) >= LARGEST_LIST_ROWS:
+            raise OrderListError(
+                f"The list has more than {LARGEST_LIST_ROWS} rows. Split it into several lists."
+            )
+        rows.append(TableRow(number=number, cells=tuple(cells)))
+    if header is None:
+        raise OrderListError("The list is empty. Choose a file with a header row and at least one order.")
+    names, said = _distinct(header)
+    kept, totals = _without_totals(rows, len(names))
+    return Table(
+        header=names,
+        rows=tuple(kept),
+        encoding=encoding,
+        guessed=guessed,
+        delimiter=delimiter,
+        notes=(*notes, *said, *totals),
+    )
+
+
+def _distinct(header: list[str]) -> tuple[tuple[str, ...], list[str]]:
+    """Column names without blanks and doubles, and what was done to get there."""
+    tidy = [re.sub(r"\s+", " ", cell).strip() for cell in header]
+    while tidy and not tidy[-1]:
+        tidy.pop()
+    counts = Counter(name.casefold() for name in tidy if name)
+    seen: Counter[str] = Counter()
+    names, notes = [], []
+    for place, name in enumerate(tidy, start=1):
+        if not name:
+            names.append(f"column {place}")
+            notes.append(f"Column {place} has no name; it is called “column {place}”.")
+            continue
+        seen[name.casefold()] += 1
+        if counts[name.casefold()] > 1 and seen[name.casefold()] > 1:
+            names.append(f"{name} ({seen[name.casefold()]})")
+            notes.append(f"Two columns are called “{name[:40]}”; the later one is called “{names[-1][:46]}”.")
+        else:
+            names.append(name)
+    return tuple(names), notes
+
+
+_TOTAL = re.compile(r"^(grand )?(total|totals|sum|subtotal|summe|gesamt|totaal|somme|totale|合計)\b.*$", re.I)
+
+
+def _without_totals(rows: list[TableRow], columns: int) -> tuple[list[TableRow], list[str]]:
+    """Rows at the end that add the others up are no orders; they are named, not silently dropped."""
+    kept = list(rows)
+    notes: list[str] = []
+    while kept:
+        filled = [cell.strip() for cell in kept[-1].cells if cell.strip()]
+        words = [cell for cell in filled if not re.fullmatch(r"[\d.,\s€$£¥-]+", cell)]
+        is_total = len(words) == 1 and _TOTAL.match(words[0]) and len(filled) <= max(2, columns // 2)
+        if not is_total:
+            break
+        notes.append(f"Row {kept[-1].number} (“{words[0][:30]}”) adds up the others and was left out.")
+        kept.pop()
+    return kept, notes
