@@ -43,8 +43,8 @@ def _redraws() -> Iterator[Figure]:
     from django.core.management import call_command
     from django.test import Client
 
+    from workshop.orders.intake import take_list
     from workshop.orders.models import OrderLine
-    from workshop.orders.services import take_list
 
     call_command("open_shop", "--empty", "--products", str(REPOSITORY / "demo" / "products.toml"))
     owner = User.objects.get(username="maren")

@@ -17,9 +17,9 @@ from kizami.lines import Line, piece_name, resolve_row
 from kizami.make import Made, make_piece
 from kizami.products import Catalogue
 from kizami.reports import piece_record, report_csv, report_json
-from kizami.wording.order_list import SetAside, read_order_list
+from kizami.wording.order_list import OrderList, SetAside, read_order_list
 
-__all__ = ["Progress", "Summary", "make_list", "piece_files", "resolve_list"]
+__all__ = ["Progress", "Summary", "make_list", "piece_files", "resolve_list", "resolve_rows"]
 
 Progress = Callable[[int, int, int], None]
 
@@ -40,14 +40,18 @@ def resolve_list(data: bytes, catalogue: Catalogue) -> tuple[list[Line], list[Se
     ------
     OrderListError : the list as a whole can't be used
     """
-    order_list = read_order_list(data)
+    return resolve_rows(read_order_list(data), catalogue)
+
+
+def resolve_rows(order_list: OrderList, catalogue: Catalogue) -> tuple[list[Line], list[SetAside]]:
+    """Resolve the rows of a list that was read; what can't be resolved joins what was set aside."""
     lines: list[Line] = []
     aside = list(order_list.set_aside)
     for row in order_list.rows:
         try:
             lines.append(resolve_row(row, catalogue))
         except RowError as error:
-            aside.append(SetAside(row=row.row, reason=str(error), cells=row.cells))
+            aside.append(SetAside(row=row.row, reason=str(error), cells=row.cells, column=error.column))
     return lines, sorted(aside, key=lambda s: s.row)
 
 

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-import difflib
 import hashlib
 import re
 from dataclasses import dataclass
+
+from rapidfuzz import fuzz, process
 
 from kizami.errors import RowError
 from kizami.make import Inputs
@@ -13,7 +14,7 @@ from kizami.products import Catalogue
 from kizami.wording.cleaning import Wording, clean_received
 from kizami.wording.order_list import OrderRow
 
-__all__ = ["Line", "piece_name", "resolve_row"]
+__all__ = ["Line", "nearest_codes", "piece_name", "resolve_row"]
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -34,13 +35,24 @@ def resolve_row(row: OrderRow, catalogue: Catalogue) -> Line:
     """
     product = catalogue.find(row.product)
     if product is None:
-        codes = {p.code.casefold(): p.code for p in catalogue.products.values()}
-        near = difflib.get_close_matches(row.product.casefold(), codes, n=2, cutoff=0.5)
-        hint = f"Did you mean {' or '.join(codes[c] for c in near)}?" if near else "Add it to the catalogue."
+        near = nearest_codes(row.product, catalogue)
+        hint = f"Did you mean {' or '.join(near)}?" if near else "Add it to the catalogue."
         raise RowError(f"There is no product “{row.product[:40]}”. {hint}", column="product")
     size = product.read_size(row.size)
     wording = clean_received(row.wording)
     return Line(row=row, wording=wording, inputs=Inputs(product=product, wording=wording.text, size=size))
+
+
+def nearest_codes(word: str, catalogue: Catalogue, *, most: int = 2) -> list[str]:
+    """Product codes that a word may have meant: like the code or like the product's name."""
+    choices: dict[str, str] = {}
+    for product in catalogue.products.values():
+        choices[product.code.casefold()] = product.code
+        choices[product.name.casefold()] = product.code
+    found = process.extract(
+        word.casefold(), choices.keys(), scorer=fuzz.WRatio, score_cutoff=60, limit=2 * most
+    )
+    return list(dict.fromkeys(choices[match[0]] for match in found))[:most]
 
 
 _UNSAFE = re.compile(r"[^A-Za-z0-9._]+")

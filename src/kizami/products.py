@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 import tomllib
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, field
 from typing import Any
 
 from kizami.blanks.band_ring import BandRing
@@ -23,6 +23,7 @@ __all__ = [
     "Catalogue",
     "PlateTag",
     "Product",
+    "fold_code",
     "product_from_table",
     "read_catalogue",
 ]
@@ -102,13 +103,20 @@ class Product:
 
 @dataclass(frozen=True, kw_only=True, slots=True)
 class Catalogue:
-    """The products of a shop, by code."""
+    """The products of a shop, by folded code, and other words that stand for a code."""
 
     products: Mapping[str, Product]
+    aliases: Mapping[str, str] = field(default_factory=dict)
 
     def find(self, code: str) -> Product | None:
-        """The product with this code, whatever its letter case."""
-        return self.products.get(code.strip().casefold())
+        """The product with this code or alias, whatever the letter case and spaces."""
+        key = fold_code(code)
+        return self.products.get(key) or self.products.get(fold_code(self.aliases.get(key, "")))
+
+
+def fold_code(code: str) -> str:
+    """A code as it is compared: letter case and spaces do not matter."""
+    return " ".join(code.split()).casefold()
 
 
 def read_catalogue(text: str) -> Catalogue:

@@ -12,8 +12,8 @@ from playwright.sync_api import Page, expect
 
 from tests.workshop.lists import HEADER, MIXED
 from workshop.jobs.tasks import make_list
+from workshop.orders.intake import take_list
 from workshop.orders.models import OrderLine, OrderList
-from workshop.orders.services import take_list
 
 
 @pytest.fixture
@@ -36,9 +36,12 @@ def test_from_a_list_to_a_measured_piece(desk: Page, worker, tmp_path: Path) -> 
     file = tmp_path / "orders.csv"
     file.write_text(MIXED, "utf-8")
     desk.keyboard.press("n")
-    desk.get_by_label("A file, CSV in UTF-8").set_input_files(file)
+    desk.get_by_label("A file:").set_input_files(file)
+    desk.get_by_role("button", name="Try it").click()
+    expect(desk.locator('[data-trial="new"]')).to_have_text("4")
+    expect(desk.locator('[data-trial="aside"]')).to_have_text("1")
     desk.get_by_role("button", name="Take it in").click()
-    expect(desk.get_by_text("Took in 4 lines from orders.csv. 1 rows were set aside.")).to_be_visible()
+    expect(desk.get_by_text("Took in orders.csv: 4 new")).to_be_visible()
     # The worker makes the lines while the page watches; nothing is reloaded by hand.
     expect(desk.locator('[data-count="new"]')).to_have_text("0", timeout=60_000)
     expect(desk.locator('[data-count="held"]')).to_have_text("2")
@@ -149,9 +152,9 @@ def test_a_50_mb_file_is_refused_on_the_page_with_the_limit(desk: Page, live_ser
     file = tmp_path / "huge.csv"
     file.write_bytes(b"order,product,wording\n" + b"x" * (50 * 1024 * 1024))
     desk.goto(f"{live_server.url}/orders/take/")
-    desk.get_by_label("A file, CSV in UTF-8").set_input_files(file)
+    desk.get_by_label("A file:").set_input_files(file)
     with desk.expect_response("**/orders/take/") as answered:
-        desk.get_by_role("button", name="Take it in").click()
+        desk.get_by_role("button", name="Try it").click()
     assert answered.value.status == 413
     expect(desk.get_by_role("alert")).to_contain_text("at most 5 MB")
 

@@ -14,9 +14,10 @@ from django.db import transaction
 from tests.workshop.lists import HEADER, MIXED
 from workshop.jobs.tasks import make_list, take_up_again
 from workshop.orders.book import Progress
+from workshop.orders.intake import take_list
 from workshop.orders.made_files import file_of
 from workshop.orders.models import Finding, OrderLine, OrderList, Piece, Revision, Stage
-from workshop.orders.services import change_wording, stop_list, take_list
+from workshop.orders.services import change_wording, stop_list
 
 
 @pytest.fixture

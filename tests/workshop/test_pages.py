@@ -15,8 +15,8 @@ from django.urls import reverse
 from tests.conftest import make_user
 from tests.workshop.lists import HEADER, MIXED
 from workshop.jobs.tasks import make_list
+from workshop.orders.intake import take_list
 from workshop.orders.models import OrderLine, OrderList
-from workshop.orders.services import take_list
 
 pytestmark = pytest.mark.django_db
 BOOK = reverse("orders:book")

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
@@ -9,8 +11,9 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from tests.workshop.lists import HEADER, MIXED
-from workshop.orders.models import Event, OrderLine, OrderList, Piece, SetAsideRow, Stage
-from workshop.orders.services import make_line, take_list
+from workshop.orders.intake import take_list
+from workshop.orders.models import Event, Intake, OrderLine, OrderList, Piece, SetAsideRow, Stage
+from workshop.orders.services import make_line
 
 pytestmark = pytest.mark.django_db
 TAKE = reverse("orders:take")
@@ -46,14 +49,14 @@ def test_queries_do_not_grow_with_the_rows(owner) -> None:
             take_list(text.encode(), name="x", user=owner)
         return len(seen)
 
-    assert queries(3) == queries(300)
+    few = queries(3)
+    assert queries(300) <= few
 
 
 @pytest.mark.parametrize(
     ("content", "says"),
     [
         pytest.param(b"", "empty", id="empty file"),
-        pytest.param(b"A1,1,CREW-TAG,,Ng,1,,\n", "name the columns", id="no header"),
         pytest.param(HEADER.encode() + b"A1,1,CREW-TAG,,A\x00na,1,,\n", "NUL", id="NUL byte"),
         pytest.param(b"\x89PNG\r\n\x1a\n\x00\x00", "NUL", id="a picture"),
     ],
@@ -64,6 +67,16 @@ def test_a_list_that_cannot_be_used_is_refused_and_nothing_is_stored(
     answer = owner_client.post(TAKE, {"file": SimpleUploadedFile("list.csv", content)})
     assert answer.status_code == 422
     assert says in answer.content.decode()
+    assert not OrderList.objects.exists() and not Intake.objects.exists()
+
+
+def test_a_list_without_a_header_waits_for_its_columns(owner_client) -> None:
+    owner_client.post(TAKE, {"pasted": "A1,1,CREW-TAG,,Ng,1,,\nA2,1,CREW-TAG,,Ng,1,,\n"})
+    intake = Intake.objects.get()
+    page = owner_client.get(intake.get_absolute_url()).content.decode()
+    assert "Choose the column for: Order, Product, Wording" in page
+    answer = owner_client.post(reverse("orders:take-in", args=[intake.pk]), {"do": "take"})
+    assert answer.status_code == 422 and "missing" in answer.content.decode()
     assert not OrderList.objects.exists()
 
 
@@ -120,11 +133,22 @@ def test_hidden_characters_are_gone_and_the_original_is_kept(owner) -> None:
     assert line.changes
 
 
-def test_pasted_rows_are_taken(owner_client) -> None:
-    answer = owner_client.post(TAKE, {"pasted": MIXED, "name": "from mail"})
+def test_pasted_rows_go_on_trial_and_then_into_the_book(owner_client) -> None:
+    answer = owner_client.post(TAKE, {"pasted": MIXED, "name": "from mail", "source": "Shop A"})
+    intake = Intake.objects.get()
+    assert answer.url == intake.get_absolute_url()
+    assert not OrderLine.objects.exists()
+    page = owner_client.get(answer.url).content.decode()
+    assert trial_counts(page) == {"new": 4, "changed": 0, "unchanged": 0, "asked": 0, "aside": 1}
+    answer = owner_client.post(reverse("orders:take-in", args=[intake.pk]), {"do": "take"})
     order_list = OrderList.objects.get()
     assert answer.url == f"{reverse('orders:book')}?list={order_list.pk}"
-    assert (order_list.name, order_list.lines.count()) == ("from mail", 4)
+    assert (order_list.name, order_list.source.name, order_list.lines.count()) == ("from mail", "Shop A", 4)
+    assert not Intake.objects.exists()
+
+
+def trial_counts(page: str) -> dict[str, int]:
+    return {name: int(n) for name, n in re.findall(r'data-trial="(\w+)">(\d+)<', page)}
 
 
 def test_set_aside_rows_come_back_as_a_file_with_reasons(owner_client, owner) -> None:

@@ -32,6 +32,7 @@ __all__ = [
     "OrderRow",
     "SetAside",
     "read_order_list",
+    "read_row",
     "read_rows",
 ]
 
@@ -84,11 +85,13 @@ class SetAside:
     row : row number in the file, the header being row 1
     reason : what was wrong and what to do
     cells : the row as received
+    column : the field at fault, or "" when it is the row as a whole
     """
 
     row: int
     reason: str
     cells: tuple[str, ...]
+    column: str = ""
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -139,7 +142,7 @@ def read_rows(table: Table, columns: ColumnMap, *, rule: FieldRule | None = None
     next_line: dict[str, int] = {}
     for record in table.rows:
         try:
-            row = _read_row(record, columns, rule, len(table.header), next_line)
+            row = read_row(record, columns, width=len(table.header), rule=rule, next_line=next_line)
             name = (row.order, row.line)
             if name in seen:
                 raise RowError(
@@ -149,16 +152,35 @@ def read_rows(table: Table, columns: ColumnMap, *, rule: FieldRule | None = None
             seen[name] = row.row
             rows.append(row)
         except RowError as error:
-            aside.append(SetAside(row=record.number, reason=str(error), cells=record.cells))
+            aside.append(
+                SetAside(row=record.number, reason=str(error), cells=record.cells, column=error.column)
+            )
     if not rows and not aside:
         raise OrderListError("The list has a header but no rows. Add a row for each line of an order.")
     return OrderList(table=table, columns=columns, rows=tuple(rows), set_aside=tuple(aside))
 
 
-def _read_row(
-    record: TableRow, columns: ColumnMap, rule: FieldRule | None, width: int, next_line: dict[str, int]
+def read_row(
+    record: TableRow,
+    columns: ColumnMap,
+    *,
+    width: int,
+    rule: FieldRule | None = None,
+    next_line: dict[str, int] | None = None,
 ) -> OrderRow:
+    """Understand one row.
+
+    Parameters
+    ----------
+    width : number of columns that the header names
+    next_line : line numbers given so far by order, counted on here; None to begin at 1
+
+    Raises
+    ------
+    RowError : the row can't be read; names the column at fault
+    """
     cells = record.cells
+    counts = {} if next_line is None else next_line
     for number, content in enumerate(cells, start=1):
         if len(content) > LARGEST_CELL_CHARACTERS:
             raise RowError(
@@ -185,8 +207,8 @@ def _read_row(
         raise RowError("The product is empty; write its code.", column="product")
     line = field("line")
     if not line:
-        next_line[order] = next_line.get(order, 0) + 1
-        line = str(next_line[order])
+        counts[order] = counts.get(order, 0) + 1
+        line = str(counts[order])
     notes = [field("note"), apart.get("", "")]
     return OrderRow(
         row=record.number,

@@ -23,7 +23,11 @@ class ProductQuerySet(models.QuerySet["Product"]):
     def catalogue(self) -> tuple[Catalogue, dict[str, Product]]:
         """The current products as the core's catalogue, and the rows by folded code."""
         rows = {product.code.casefold(): product for product in self.current()}
-        return Catalogue(products={key: row.to_spec() for key, row in rows.items()}), rows
+        from workshop.orders.models import Alias
+
+        aliases = dict(Alias.objects.filter(kind=Alias.Kind.PRODUCT).values_list("word", "target"))
+        specs = {key: row.to_spec() for key, row in rows.items()}
+        return Catalogue(products=specs, aliases=aliases), rows
 
     def put(self, table: dict[str, Any]) -> Product:
         """Take a product's table in: as a new version when it differs from the current one.

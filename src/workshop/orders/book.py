@@ -10,7 +10,7 @@ from django.db.models import Count, Min, Q, QuerySet, Sum
 from django.http import QueryDict
 from django.utils import timezone
 
-from workshop.orders.models import OrderLine, OrderList, Revision, SetAsideRow, Stage
+from workshop.orders.models import OrderLine, OrderList, Question, Revision, SetAsideRow, Stage
 
 __all__ = ["PAGE_LINES", "BookView", "Ledger", "Progress"]
 
@@ -66,11 +66,12 @@ class Ledger:
     pieces: int
     next_due: dt.date | None
     set_aside: int
+    questions: int
     worst: OrderLine | None
 
     @classmethod
     def of(cls, order_list: int | None) -> Ledger:
-        """Count over one list or over all, in three queries."""
+        """Count over one list or over all, in four queries."""
         lines = OrderLine.objects.all()
         aside = SetAsideRow.objects.all()
         if order_list is not None:
@@ -87,6 +88,7 @@ class Ledger:
             pieces=sum(counts.values()),
             next_due=min(dates, default=None),
             set_aside=aside.count(),
+            questions=Question.objects.filter(decided_at=None).count(),
             worst=lines.worst_held().first(),
         )
 

@@ -21,6 +21,7 @@ class TakeListForm(forms.Form):
         required=False, widget=forms.Textarea, max_length=LARGEST_LIST_BYTES, strip=False
     )
     name = forms.CharField(required=False, max_length=200)
+    source = forms.CharField(required=False, max_length=80)
 
     def clean(self) -> dict[str, object]:
         """Say which of the two is missing or too many, and which limit was met."""

@@ -23,14 +23,82 @@ class Stage(models.TextChoices):
     NEW = "new", "new"
     HELD = "held", "held"
     READY = "ready", "ready"
+    IN_RUN = "in run", "in run"
+    MADE = "made", "made"
+    SENT = "sent", "sent"
+
+
+#: Stages in which a line is still on paper: a corrected list may change it.
+ON_PAPER = (Stage.NEW, Stage.HELD, Stage.READY)
+
+
+class Source(models.Model):
+    """Whoever sends lists, with the way that theirs are read. Order numbers are unique in a source."""
+
+    name = models.CharField(max_length=80, unique=True)
+    columns = models.JSONField(default=dict)
+    rule = models.JSONField(null=True)
+
+    class Meta:
+        ordering = ["name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Intake(models.Model):
+    """A list on trial: read and compared, but nothing of it is in the order book yet."""
+
+    source = models.ForeignKey(Source, on_delete=models.PROTECT, related_name="intakes")
+    name = models.CharField(max_length=200)
+    data = models.BinaryField()
+    encoding = models.CharField(max_length=20, blank=True)
+    columns = models.JSONField(default=dict)
+    rule = models.JSONField(null=True)
+    received_at = models.DateTimeField(auto_now_add=True)
+    received_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        ordering = ["-received_at", "-pk"]
+
+    def __str__(self) -> str:
+        return f"{self.name} on trial"
+
+    def get_absolute_url(self) -> str:
+        """The trial."""
+        return reverse("orders:trial", args=[self.pk])
+
+
+class Alias(models.Model):
+    """A word on order lists that stands for one of the shop's own."""
+
+    class Kind(models.TextChoices):
+        """What the word stands for."""
+
+        PRODUCT = "product", "product"
+
+    kind = models.CharField(max_length=12, choices=Kind)
+    word = models.CharField(max_length=200)
+    target = models.CharField(max_length=40)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["kind", "word"], name="alias_once")]
+        ordering = ["kind", "word"]
+
+    def __str__(self) -> str:
+        return f"{self.word} is {self.target}"
 
 
 class OrderList(models.Model):
-    """One file or paste of orders, as received."""
+    """One file or paste of orders, as received, with the way it was read."""
 
+    source = models.ForeignKey(Source, on_delete=models.PROTECT, related_name="lists")
     name = models.CharField(max_length=200)
     original = models.BinaryField()
+    encoding = models.CharField(max_length=20, blank=True)
     header = models.JSONField(default=list)
+    columns = models.JSONField(default=dict)
+    rule = models.JSONField(null=True)
     received_at = models.DateTimeField(auto_now_add=True)
     received_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     started_at = models.DateTimeField(null=True)
@@ -88,6 +156,7 @@ class LineQuerySet(models.QuerySet["OrderLine"]):
 class OrderLine(models.Model):
     """One row of a list: product, size, wording, quantity, due date."""
 
+    source = models.ForeignKey(Source, on_delete=models.PROTECT, related_name="lines")
     order_list = models.ForeignKey(OrderList, on_delete=models.CASCADE, related_name="lines")
     row = models.PositiveIntegerField()
     order = models.CharField(max_length=500)
@@ -97,6 +166,10 @@ class OrderLine(models.Model):
     wording_received = models.CharField(max_length=500, blank=True)
     wording = models.CharField(max_length=500, blank=True)
     changes = models.JSONField(default=list)
+    second = models.CharField(max_length=500, blank=True)
+    rush = models.BooleanField(default=False)
+    note = models.CharField(max_length=1100, blank=True)
+    set_name = models.CharField(max_length=500, blank=True)
     quantity = models.PositiveIntegerField(default=1)
     due = models.DateField(null=True)
     customer = models.CharField(max_length=500, blank=True)
@@ -109,7 +182,7 @@ class OrderLine(models.Model):
 
     class Meta:
         constraints = [
-            models.UniqueConstraint(fields=["order_list", "order", "line"], name="line_once_in_list"),
+            models.UniqueConstraint(fields=["source", "order", "line"], name="line_once_in_source"),
             models.CheckConstraint(
                 condition=Q(quantity__gte=1, quantity__lte=LARGEST_QUANTITY), name="line_quantity_in_bounds"
             ),
@@ -163,6 +236,7 @@ class SetAsideRow(models.Model):
     row = models.PositiveIntegerField()
     reason = models.TextField()
     cells = models.JSONField()
+    column = models.CharField(max_length=20, blank=True)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["order_list", "row"], name="set_aside_row_once")]
@@ -232,6 +306,33 @@ class Finding(models.Model):
 
     def __str__(self) -> str:
         return f"{self.code} {self.level}"
+
+
+class Question(models.Model):
+    """A change that a list asks for on a line that can't simply be changed: a person decides."""
+
+    line = models.ForeignKey(OrderLine, on_delete=models.CASCADE, related_name="questions")
+    order_list = models.ForeignKey(OrderList, on_delete=models.CASCADE, related_name="questions")
+    row = models.PositiveIntegerField()
+    cells = models.JSONField()
+    said = models.JSONField()
+    why = models.CharField(max_length=200)
+    decided_at = models.DateTimeField(null=True)
+    decided_by = models.ForeignKey(
+        settings.AUTH_USER_MODEL, null=True, on_delete=models.PROTECT, related_name="+"
+    )
+    taken = models.BooleanField(null=True)
+
+    class Meta:
+        ordering = ["-pk"]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["line"], condition=Q(decided_at=None), name="one_open_question_a_line"
+            )
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.line}: {self.why}"
 
 
 class Event(models.Model):

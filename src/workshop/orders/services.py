@@ -1,4 +1,4 @@
-"""What can be done with order lists and lines. Each is one transaction; views and jobs call these."""
+"""What can be done with lines and their making. Each is one transaction; views and jobs call these."""
 
 from __future__ import annotations
 
@@ -6,72 +6,19 @@ from django.contrib.auth.models import User
 from django.db import transaction
 from django.utils import timezone
 
-from kizami.batch import resolve_list
 from kizami.checks.finding import Finding as CoreFinding
 from kizami.checks.finding import Level, Sense
 from kizami.drawing.strip import strip_drawing
-from kizami.lines import Line
 from kizami.make import Made, finding_table, make_piece
 from kizami.wording.cleaning import clean_typed
-from kizami.wording.order_list import SetAside
-from workshop.catalogue.models import Product
 from workshop.jobs.queue import defer_making
 from workshop.orders.made_files import keep_files
-from workshop.orders.models import Event, Finding, OrderLine, OrderList, Piece, Revision, SetAsideRow, Stage
+from workshop.orders.models import Event, Finding, OrderLine, OrderList, Revision, Stage
 
-__all__ = ["MOST_ATTEMPTS", "change_wording", "give_up_on", "make_line", "stop_list", "take_list"]
+__all__ = ["MOST_ATTEMPTS", "change_wording", "give_up_on", "make_line", "stop_list"]
 
 #: A line whose making ended its worker this often is held for a person instead of tried for ever.
 MOST_ATTEMPTS = 3
-
-
-def take_list(data: bytes, *, name: str, user: User) -> OrderList:
-    """Take an order list in: its lines, pieces and set-aside rows, and the job that makes them.
-
-    Raises
-    ------
-    kizami.errors.OrderListError : the list as a whole can't be used; nothing is stored then
-    """
-    catalogue, products = Product.objects.catalogue()
-    lines, aside = resolve_list(data, catalogue)
-    with transaction.atomic():
-        order_list = OrderList.objects.create(name=name[:200], original=data, header=[], received_by=user)
-        rows = OrderLine.objects.bulk_create(
-            [_row_of(order_list, line, products) for line in lines], batch_size=500
-        )
-        Piece.objects.bulk_create(
-            [Piece(line=row, number=number) for row in rows for number in range(1, row.quantity + 1)],
-            batch_size=1000,
-        )
-        SetAsideRow.objects.bulk_create([_aside_of(order_list, row) for row in aside], batch_size=500)
-        Event.objects.create(
-            who=user,
-            what=f"Took in {name[:100]}: {len(rows)} lines, {len(aside)} rows set aside",
-            order_list=order_list,
-        )
-        defer_making(order_list.pk)
-    return order_list
-
-
-def _row_of(order_list: OrderList, line: Line, products: dict[str, Product]) -> OrderLine:
-    return OrderLine(
-        order_list=order_list,
-        row=line.row.row,
-        order=line.row.order,
-        line=line.row.line,
-        product=products[line.inputs.product.code.casefold()],
-        size=line.row.size,
-        wording_received=line.wording.original,
-        wording=line.wording.text,
-        changes=[change.said for change in line.wording.changes],
-        quantity=line.row.quantity,
-        due=line.row.due,
-        customer=line.row.customer,
-    )
-
-
-def _aside_of(order_list: OrderList, row: SetAside) -> SetAsideRow:
-    return SetAsideRow(order_list=order_list, row=row.row, reason=row.reason, cells=list(row.cells))
 
 
 def make_line(line: OrderLine, *, why: str, user: User | None = None) -> Revision:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from django.urls import path
 
-from workshop.orders import views
+from workshop.orders import desk_views, views
 
 app_name = "orders"
 
@@ -12,8 +12,14 @@ urlpatterns = [
     path("", views.book, name="book"),
     path("rail/", views.rail, name="rail"),
     path("take/", views.take, name="take"),
-    path("set-aside/", views.set_aside, name="set-aside"),
+    path("set-aside/", desk_views.set_aside, name="set-aside"),
+    path("set-aside/<int:pk>/retry/", desk_views.retry, name="retry"),
+    path("aliases/", desk_views.alias, name="alias"),
+    path("questions/<int:pk>/", desk_views.answer, name="answer"),
+    path("trial/<int:pk>/", desk_views.trial, name="trial"),
+    path("trial/<int:pk>/reading/", desk_views.reading, name="reading"),
+    path("trial/<int:pk>/take/", desk_views.take_in, name="take-in"),
     path("lists/<int:pk>/making/", views.making, name="making"),
-    path("lists/<int:pk>/set-aside.csv", views.set_aside_file, name="set-aside-file"),
+    path("lists/<int:pk>/set-aside.csv", desk_views.set_aside_file, name="set-aside-file"),
     path("lists/<int:pk>/pieces.zip", views.pieces_zip, name="pieces-zip"),
 ]

@@ -2,13 +2,10 @@
 
 from __future__ import annotations
 
-import csv
-import io
 import tempfile
 import zipfile
 from typing import Any
 
-from django.contrib import messages
 from django.contrib.auth.decorators import permission_required
 from django.core.paginator import Paginator
 from django.http import FileResponse, HttpRequest, HttpResponse
@@ -26,9 +23,10 @@ from kizami.wording.order_list import LARGEST_CELL_CHARACTERS, LARGEST_LIST_ROWS
 from workshop.catalogue.models import Product
 from workshop.orders.book import PAGE_LINES, BookView, Ledger, Progress
 from workshop.orders.forms import LARGEST_REQUEST_BYTES, TakeListForm, too_large
+from workshop.orders.intake import DEFAULT_SOURCE, open_intake
 from workshop.orders.made_files import file_of
-from workshop.orders.models import OrderLine, OrderList, SetAsideRow, Stage
-from workshop.orders.services import stop_list, take_list
+from workshop.orders.models import Intake, OrderLine, OrderList, Source, Stage
+from workshop.orders.services import stop_list
 
 LIMITS = {
     "rows": LARGEST_LIST_ROWS,
@@ -46,7 +44,13 @@ def _lines_context(request: HttpRequest, view: BookView) -> dict[str, Any]:
 
 def _rail_context(view: BookView) -> dict[str, Any]:
     ledger = Ledger.of(view.order_list)
-    stages = [(stage, ledger.counts[stage], view.query(stage=stage)) for stage in Stage.values]
+    # Stages that nothing has reached yet would only be noise on the rail.
+    usual = (Stage.NEW, Stage.HELD, Stage.READY)
+    stages = [
+        (stage, ledger.counts[stage], view.query(stage=stage))
+        for stage in Stage.values
+        if stage in usual or ledger.counts[stage]
+    ]
     running = Progress.running()
     mark = ".".join(f"{p.order_list.pk}:{p.done}" for p in running)
     return {"view": view, "ledger": ledger, "stages": stages, "running": running, "mark": mark}
@@ -105,7 +109,9 @@ def _drain(request: HttpRequest) -> None:
 
 def _take_context() -> dict[str, Any]:
     codes = Product.objects.current().order_by("code").values_list("code", flat=True)[:60]
-    return {"limits": LIMITS, "codes": codes}
+    sources = Source.objects.values_list("name", flat=True)[:200]
+    waiting = Intake.objects.select_related("source").defer("data")[:20]
+    return {"limits": LIMITS, "codes": codes, "sources": sources, "waiting": waiting, "usual": DEFAULT_SOURCE}
 
 
 @csrf_protect
@@ -117,14 +123,12 @@ def _take(request: HttpRequest) -> HttpResponse:
     if form.is_valid():
         data, name = form.content()
         try:
-            order_list = take_list(data, name=name, user=request.user)  # type: ignore[arg-type]
+            source = form.cleaned_data["source"]
+            intake = open_intake(data, name=name, source=source, user=request.user)  # type: ignore[arg-type]
         except OrderListError as error:
             refused = f"{error} Nothing was taken in."
         else:
-            aside = order_list.set_aside.count()
-            said = f"Took in {order_list.lines.count()} lines from {order_list.name}."
-            messages.success(request, said + (f" {aside} rows were set aside." if aside else ""))
-            return redirect(f"{reverse('orders:book')}?list={order_list.pk}")
+            return redirect(intake)
     return render(
         request, "orders/take.html", {"form": form, "refused": refused, **_take_context()}, status=422
     )
@@ -137,43 +141,6 @@ def making(request: HttpRequest, pk: int) -> HttpResponse:
     order_list = get_object_or_404(OrderList.objects.defer("original"), pk=pk)
     stop_list(order_list, user=request.user, stop=request.POST.get("do") == "stop")  # type: ignore[arg-type]
     return redirect(f"{reverse('orders:book')}?list={pk}")
-
-
-@require_GET
-def set_aside(request: HttpRequest) -> HttpResponse:
-    """Rows that could not be read, with their reasons, newest list first."""
-    rows = SetAsideRow.objects.select_related("order_list").defer("order_list__original")
-    rows = rows.order_by("-order_list_id", "row")
-    chosen = BookView.of(request.GET).order_list
-    lists = list(rows.order_by("order_list").values_list("order_list", flat=True).distinct()[:2])
-    if chosen is None and len(lists) == 1:
-        chosen = lists[0]
-    if chosen is not None:
-        rows = rows.filter(order_list_id=chosen)
-    page = Paginator(rows, PAGE_LINES).get_page(request.GET.get("page"))
-    return render(request, "orders/set_aside.html", {"page": page, "chosen": chosen})
-
-
-@require_GET
-def set_aside_file(request: HttpRequest, pk: int) -> HttpResponse:
-    """The set-aside rows of a list as CSV with the reason in an extra column."""
-    order_list = get_object_or_404(OrderList, pk=pk)
-    header = _first_row(bytes(order_list.original))
-    rows = [
-        [*row.cells, *[""] * (len(header) - len(row.cells)), row.reason] for row in order_list.set_aside.all()
-    ]
-    response = HttpResponse(
-        csv_bytes([*header, "set aside because"], rows), content_type="text/csv; charset=utf-8"
-    )
-    response["Content-Disposition"] = f'attachment; filename="set-aside-{pk}.csv"'
-    return response
-
-
-def _first_row(data: bytes) -> list[str]:
-    text = data.decode("utf-8-sig").lstrip("\r\n")
-    first = text.split("\n", 1)[0]
-    delimiter = max((",", ";", "\t"), key=first.count)
-    return next(csv.reader(io.StringIO(text, newline=""), delimiter=delimiter), [])
 
 
 @permission_required("orders.download_pieces", raise_exception=True)

@@ -13,7 +13,7 @@ from kizami.drawing.gauge import gauge_drawing
 register = template.Library()
 
 #: Notches cut for each stage: set, checked, in a run, made, sent.
-_NOTCHES = {"new": 0, "held": 1, "ready": 2}
+_NOTCHES = {"new": 0, "held": 1, "ready": 2, "in run": 3, "made": 4, "sent": 5}
 
 
 @register.filter

@@ -15,8 +15,8 @@ from kizami.errors import CatalogueError
 from kizami.products import read_catalogue
 from launch.state import REPOSITORY, open_state
 from workshop.catalogue.models import Product
+from workshop.orders.intake import take_list
 from workshop.orders.models import OrderList
-from workshop.orders.services import take_list
 from workshop.people.places import set_up_places
 
 PEOPLE = {"maren": "Owner", "desk": "Desk", "bench": "Bench", "production": "Production"}

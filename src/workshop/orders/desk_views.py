@@ -1,0 +1,208 @@
+"""The desk's pages: lists on trial, rows set aside, aliases and questions."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.contrib import messages
+from django.contrib.auth.decorators import permission_required
+from django.core.paginator import Paginator
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_GET, require_POST
+
+from kizami.errors import OrderListError, RowError
+from kizami.formats.tables import csv_bytes
+from kizami.lines import nearest_codes
+from kizami.products import Catalogue
+from kizami.wording.columns import FIELDS
+from kizami.wording.order_list import LARGEST_CELL_CHARACTERS
+from kizami.wording.tables import ENCODINGS
+from workshop.catalogue.models import Product
+from workshop.orders.book import PAGE_LINES, BookView
+from workshop.orders.intake import Trial, decide, retry_row, set_alias, set_reading, take, trial_of
+from workshop.orders.models import Intake, OrderList, Question, SetAsideRow
+
+_SHOWN = 40
+_SAMPLE_ROWS = 4
+
+
+@permission_required("orders.take_list", raise_exception=True)
+@require_GET
+def trial(request: HttpRequest, pk: int) -> HttpResponse:
+    """A list on trial: how it is read, and what taking it would do."""
+    intake = get_object_or_404(Intake.objects.select_related("source"), pk=pk)
+    return render(request, "orders/trial.html", _trial_context(intake))
+
+
+@permission_required("orders.take_list", raise_exception=True)
+@require_POST
+def reading(request: HttpRequest, pk: int) -> HttpResponse:
+    """Change how a list on trial is read, and show what that does."""
+    intake = get_object_or_404(Intake.objects.select_related("source"), pk=pk)
+    encoding = request.POST.get("encoding", "")
+    # While the list can't be read there are no columns on the page: those chosen before stay.
+    columns = {f.code: request.POST[f"field-{f.code}"] for f in FIELDS if f"field-{f.code}" in request.POST}
+    set_reading(
+        intake,
+        encoding=encoding if encoding in ENCODINGS else "",
+        columns={code: name[:500] for code, name in columns.items()},
+        use_rule=request.POST.get("rule") == "apart" if columns else intake.rule is not None,
+    )
+    if request.htmx:  # type: ignore[attr-defined]
+        return render(request, "orders/_trial.html", _trial_context(intake))
+    return redirect(intake)
+
+
+def _trial_context(intake: Intake) -> dict[str, Any]:
+    context: dict[str, Any] = {
+        "intake": intake,
+        "place": "book",
+        "encodings": ENCODINGS,
+        "shown": _SHOWN,
+        "refused": "",
+    }
+    try:
+        found = trial_of(intake)
+    except OrderListError as error:
+        return {**context, "refused": str(error)}
+    return {
+        **context,
+        "trial": found,
+        "columns": _column_rows(found),
+        "missing": [field.title for field in FIELDS if field.code in found.columns.missing],
+    }
+
+
+def _column_rows(found: Trial) -> list[dict[str, Any]]:
+    """For each field its column and what stands there in the first rows."""
+    header = found.table.header
+    sample = found.table.rows[:_SAMPLE_ROWS]
+    rows = []
+    for field in FIELDS:
+        place = found.columns.places.get(field.code)
+        rows.append(
+            {
+                "field": field,
+                "chosen": header[place] if place is not None else "",
+                "samples": [found.columns.cell(row.cells, field.code) for row in sample],
+            }
+        )
+    return rows
+
+
+@permission_required("orders.take_list", raise_exception=True)
+@require_POST
+def take_in(request: HttpRequest, pk: int) -> HttpResponse:
+    """Take a list on trial in, or drop it."""
+    intake = get_object_or_404(Intake.objects.select_related("source"), pk=pk)
+    if request.POST.get("do") == "drop":
+        intake.delete()
+        messages.success(request, f"{intake.name} was dropped; the order book is as it was.")
+        return redirect("orders:take")
+    try:
+        order_list = take(intake, user=request.user)  # type: ignore[arg-type]
+    except OrderListError as error:
+        context = {**_trial_context(intake), "refused": str(error)}
+        return render(request, "orders/trial.html", context, status=422)
+    event = order_list.events.first()
+    messages.success(request, f"{event.what}." if event else "Taken in.")
+    return redirect(f"{reverse('orders:book')}?list={order_list.pk}")
+
+
+@require_GET
+def set_aside(request: HttpRequest) -> HttpResponse:
+    """Rows that could not be read, with their reasons, newest list first; and questions to decide."""
+    rows = SetAsideRow.objects.select_related("order_list").defer("order_list__original")
+    rows = rows.order_by("-order_list_id", "row")
+    chosen = BookView.of(request.GET).order_list
+    lists = list(rows.order_by("order_list").values_list("order_list", flat=True).distinct()[:2])
+    if chosen is None and len(lists) == 1:
+        chosen = lists[0]
+    if chosen is not None:
+        rows = rows.filter(order_list_id=chosen)
+    page = Paginator(rows, PAGE_LINES).get_page(request.GET.get("page"))
+    catalogue, _ = Product.objects.catalogue()
+    questions = Question.objects.filter(decided_at=None).select_related("line__product", "order_list")
+    context = {
+        "page": page,
+        "chosen": chosen,
+        "place": "book",
+        "rows": [_row_context(row, catalogue) for row in page.object_list],
+        "codes": sorted(p.code for p in catalogue.products.values()),
+        "questions": questions.defer("order_list__original")[:PAGE_LINES],
+        "longest": LARGEST_CELL_CHARACTERS,
+    }
+    return render(request, "orders/set_aside.html", context)
+
+
+def _row_context(row: SetAsideRow, catalogue: Catalogue) -> dict[str, Any]:
+    named = row.order_list.header
+    header = [*named, *(f"column {place + 1}" for place in range(len(named), len(row.cells)))]
+    cells = [*row.cells, *[""] * (len(header) - len(row.cells))]
+    fields = {name: code for code, name in row.order_list.columns.items()}
+    pairs = list(zip(header, cells, strict=True))
+    word = next((c for h, c in pairs if fields.get(h) == "product"), "") if row.column == "product" else ""
+    return {
+        "row": row,
+        "cells": [
+            {
+                "name": name,
+                "value": cell[:LARGEST_CELL_CHARACTERS],
+                "wrong": bool(row.column) and fields.get(name) == row.column,
+            }
+            for name, cell in pairs
+        ],
+        "word": word,
+        "near": nearest_codes(word, catalogue) if word else [],
+    }
+
+
+@permission_required("orders.take_list", raise_exception=True)
+@require_POST
+def retry(request: HttpRequest, pk: int) -> HttpResponse:
+    """Try a set-aside row again with the cells as corrected."""
+    row = get_object_or_404(SetAsideRow, pk=pk)
+    line = retry_row(row, request.POST.getlist("cell")[:200], user=request.user)  # type: ignore[arg-type]
+    if line is not None:
+        messages.success(request, f"Row {row.row} is line {line} now.")
+    return redirect(f"{reverse('orders:set-aside')}?list={row.order_list_id}#row-{pk}")
+
+
+@permission_required("orders.take_list", raise_exception=True)
+@require_POST
+def alias(request: HttpRequest) -> HttpResponse:
+    """Let a word stand for a product, for all rows that wait for it and for all lists to come."""
+    product = get_object_or_404(Product.objects.current(), code=request.POST.get("code", ""))
+    word = request.POST.get("word", "").replace("\x00", "").strip()[:200]
+    if word:
+        cured = set_alias(word, product, user=request.user)  # type: ignore[arg-type]
+        messages.success(request, f"“{word}” now stands for {product.code}; {cured} rows were put right.")
+    return redirect("orders:set-aside")
+
+
+@permission_required("orders.take_list", raise_exception=True)
+@require_POST
+def answer(request: HttpRequest, pk: int) -> HttpResponse:
+    """Decide a question: take what the list says, or leave the line."""
+    question = get_object_or_404(Question, pk=pk)
+    try:
+        decide(question, take_it=request.POST.get("do") == "take", user=request.user)  # type: ignore[arg-type]
+    except RowError as error:
+        messages.error(request, str(error))
+    return redirect("orders:set-aside")
+
+
+@require_GET
+def set_aside_file(request: HttpRequest, pk: int) -> HttpResponse:
+    """The set-aside rows of a list as CSV with the reason in an extra column."""
+    order_list = get_object_or_404(OrderList.objects.defer("original"), pk=pk)
+    header = order_list.header
+    rows = [
+        [*row.cells, *[""] * (len(header) - len(row.cells)), row.reason] for row in order_list.set_aside.all()
+    ]
+    content = csv_bytes([*header, "set aside because"], rows)
+    response = HttpResponse(content, content_type="text/csv; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="set-aside-{pk}.csv"'
+    return response

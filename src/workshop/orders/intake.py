@@ -1,0 +1,449 @@
+"""Taking lists in: first on trial, then in one step; again and again without harm."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from django.contrib.auth.models import User
+from django.db import transaction
+from django.utils import timezone
+
+from kizami.batch import resolve_rows
+from kizami.comparing import Comparison, LineChange, Received, compare, unspoken
+from kizami.errors import RowError
+from kizami.lines import Line, resolve_row
+from kizami.products import fold_code
+from kizami.wording.cleaning import clean_received
+from kizami.wording.columns import ColumnMap
+from kizami.wording.field_rules import FieldRule, guess_rule
+from kizami.wording.order_list import OrderList as ReadList
+from kizami.wording.order_list import SetAside, read_row, read_rows
+from kizami.wording.tables import Table, TableRow, read_table
+from workshop.catalogue.models import Product
+from workshop.jobs.queue import defer_making
+from workshop.orders.models import (
+    ON_PAPER,
+    Alias,
+    Event,
+    Intake,
+    OrderLine,
+    OrderList,
+    Piece,
+    Question,
+    SetAsideRow,
+    Source,
+    Stage,
+)
+from workshop.orders.reading import column_names, columns_of, rule_of, rule_table
+
+__all__ = [
+    "Asked",
+    "Trial",
+    "decide",
+    "open_intake",
+    "retry_row",
+    "set_alias",
+    "set_reading",
+    "take",
+    "take_list",
+    "trial_of",
+]
+
+DEFAULT_SOURCE = "our own lists"
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Asked:
+    """A change that a person must decide on, with the reason."""
+
+    change: LineChange
+    why: str
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Trial:
+    """What taking a list would do.
+
+    Attributes
+    ----------
+    table, columns : the file as read; `columns.missing` names what must be chosen first
+    rule, proposed_rule : how free text is taken apart, and how it seems to want to be
+    comparison : new, changed and unchanged lines; None while needed columns are missing
+    simple, asked : the changed lines: those that are changed at once, those that are asked about
+    set_aside : rows that can't be read
+    """
+
+    table: Table
+    columns: ColumnMap
+    rule: FieldRule | None
+    proposed_rule: FieldRule | None
+    comparison: Comparison | None
+    simple: tuple[LineChange, ...]
+    asked: tuple[Asked, ...]
+    set_aside: tuple[SetAside, ...]
+
+
+def open_intake(data: bytes, *, name: str, source: str, user: User) -> Intake:
+    """Put a list on trial. Nothing of it enters the order book.
+
+    Raises
+    ------
+    kizami.errors.OrderListError : the file can't be read at all; nothing is stored then
+    """
+    read_table(data)
+    with transaction.atomic():
+        sender, _ = Source.objects.get_or_create(name=(source.strip() or DEFAULT_SOURCE)[:80])
+        return Intake.objects.create(
+            source=sender,
+            name=name[:200],
+            data=data,
+            columns=sender.columns,
+            rule=sender.rule,
+            received_by=user,
+        )
+
+
+def trial_of(intake: Intake) -> Trial:
+    """Read a list as it is set now and compare it with the lines of its source.
+
+    Raises
+    ------
+    kizami.errors.OrderListError : it can't be read in the chosen encoding, or has no rows
+    """
+    table = read_table(bytes(intake.data), encoding=intake.encoding)
+    columns = columns_of(table, intake.columns)
+    rule = rule_of(intake.rule)
+    place = columns.places.get("wording")
+    texts = [row.cells[place] for row in table.rows if place is not None and place < len(row.cells)]
+    proposed = guess_rule(texts) if rule is None else None
+    if columns.missing:
+        return Trial(
+            table=table,
+            columns=columns,
+            rule=rule,
+            proposed_rule=proposed,
+            comparison=None,
+            simple=(),
+            asked=(),
+            set_aside=(),
+        )
+    comparison, simple, asked, aside = _compare(
+        read_rows(table, columns, rule=rule), intake.source, apart=rule is not None
+    )
+    return Trial(
+        table=table, columns=columns, rule=rule, proposed_rule=proposed, comparison=comparison, simple=simple,
+        asked=asked, set_aside=aside,
+    )  # fmt: skip
+
+
+def set_reading(intake: Intake, *, encoding: str, columns: dict[str, str], use_rule: bool) -> None:
+    """Set how a list on trial is read: its encoding, its columns, whether free text is taken apart."""
+    intake.encoding = encoding
+    intake.columns = {**intake.columns, **columns}
+    if not use_rule:
+        intake.rule = None
+    elif intake.rule is None:
+        intake.rule = rule_table(trial_of(intake).proposed_rule)
+    intake.save(update_fields=["encoding", "columns", "rule"])
+
+
+def take(intake: Intake, *, user: User) -> OrderList:
+    """Take a list on trial into the order book, in one transaction, and ask for its making.
+
+    Lines that are new are added; changed ones on paper are changed and made again; for others a
+    question is left; unchanged ones are not touched. The way of reading is kept for the source.
+
+    Raises
+    ------
+    kizami.errors.OrderListError : the list can't be used; nothing is stored then
+    """
+    with transaction.atomic():
+        # Two people taking lists of one source wait for each other here.
+        source = Source.objects.select_for_update().get(pk=intake.source_id)
+        table = read_table(bytes(intake.data), encoding=intake.encoding)
+        columns = columns_of(table, intake.columns)
+        columns.require(table.header)
+        read = read_rows(table, columns, rule=rule_of(intake.rule))
+        comparison, simple, asked, aside = _compare(read, source, apart=intake.rule is not None)
+        source.columns, source.rule = column_names(table, columns), intake.rule
+        source.save(update_fields=["columns", "rule"])
+        order_list = OrderList.objects.create(
+            source=source,
+            name=intake.name,
+            original=intake.data,
+            encoding=intake.encoding,
+            header=list(table.header),
+            columns=source.columns,
+            rule=intake.rule,
+            received_by=user,
+        )
+        _add(order_list, comparison.new)
+        _change(order_list, simple, user)
+        _ask(order_list, asked)
+        SetAsideRow.objects.bulk_create([_aside_of(order_list, row) for row in aside], batch_size=500)
+        Event.objects.create(
+            who=user,
+            what=f"Took in {intake.name[:80]}: {len(comparison.new)} new, {len(simple)} changed, "
+            f"{len(comparison.unchanged)} unchanged, {len(asked)} to decide, {len(aside)} set aside",
+            order_list=order_list,
+        )
+        intake.delete()
+        if comparison.new or simple:
+            defer_making(order_list.pk)
+    return order_list
+
+
+def take_list(data: bytes, *, name: str, user: User, source: str = DEFAULT_SOURCE) -> OrderList:
+    """Take a list in without a look at the trial, as feeds and the demo do.
+
+    Raises
+    ------
+    kizami.errors.OrderListError : the list as a whole can't be used; nothing is stored then
+    """
+    with transaction.atomic():
+        return take(open_intake(data, name=name, source=source, user=user), user=user)
+
+
+def _compare(
+    read: ReadList, source: Source, *, apart: bool
+) -> tuple[Comparison, tuple[LineChange, ...], tuple[Asked, ...], tuple[SetAside, ...]]:
+    catalogue, _ = Product.objects.catalogue()
+    lines, aside = resolve_rows(read, catalogue)
+    known = _known(source, {line.row.order for line in lines})
+    silent = unspoken(read.columns.places.keys(), taken_apart=apart)
+    comparison = compare({key: _received(row) for key, row in known.items()}, lines, silent=silent)
+    simple: list[LineChange] = []
+    asked: list[Asked] = []
+    for change in comparison.changed:
+        row = known[(change.line.row.order, change.line.row.line)]
+        why = _why_ask(row, change)
+        if why:
+            asked.append(Asked(change=change, why=why))
+        else:
+            simple.append(change)
+    return comparison, tuple(simple), tuple(asked), tuple(aside)
+
+
+def _known(source: Source, orders: set[str]) -> dict[tuple[str, str], OrderLine]:
+    rows = OrderLine.objects.filter(source=source, order__in=orders).select_related("product")
+    return {(row.order, row.line): row for row in rows}
+
+
+def _received(row: OrderLine) -> Received:
+    return Received(
+        product=row.product.code,
+        size=row.size,
+        wording=row.wording_received,
+        second=row.second,
+        quantity=row.quantity,
+        due=row.due,
+        customer=row.customer,
+        rush=row.rush,
+        note=row.note,
+        set_name=row.set_name,
+    )
+
+
+def _why_ask(row: OrderLine, change: LineChange) -> str:
+    """Why a changed line is not simply changed, or "" when it may be."""
+    if row.stage not in ON_PAPER:
+        return f"the piece is {row.stage} already"
+    cleaned = clean_received(row.wording_received).text
+    if row.wording != cleaned and change.line.row.wording != row.wording_received:
+        return f"its wording was changed here to “{row.wording}”"
+    return ""
+
+
+def _values(line: Line) -> dict[str, object]:
+    row = line.row
+    return {
+        "row": row.row,
+        "size": row.size,
+        "wording_received": row.wording,
+        "wording": line.wording.text,
+        "changes": [change.said for change in line.wording.changes],
+        "second": row.second,
+        "quantity": row.quantity,
+        "due": row.due,
+        "customer": row.customer,
+        "rush": row.rush,
+        "note": row.note,
+        "set_name": row.set_name,
+    }
+
+
+def _add(order_list: OrderList, lines: Iterable[Line]) -> list[OrderLine]:
+    _, products = Product.objects.catalogue()
+    rows = OrderLine.objects.bulk_create(
+        [
+            OrderLine(
+                source_id=order_list.source_id,
+                order_list=order_list,
+                order=line.row.order,
+                line=line.row.line,
+                product=products[line.inputs.product.code.casefold()],
+                **_values(line),
+            )
+            for line in lines
+        ],
+        batch_size=500,
+    )
+    pieces = [Piece(line=row, number=number) for row in rows for number in range(1, row.quantity + 1)]
+    Piece.objects.bulk_create(pieces, batch_size=1000)
+    return rows
+
+
+def _change(order_list: OrderList, changes: Iterable[LineChange], user: User) -> None:
+    """Change lines on paper. A bench's own wording stays unless the list changed the wording itself."""
+    changes = list(changes)
+    known = _known(order_list.source, {c.line.row.order for c in changes})
+    _, products = Product.objects.catalogue()
+    for change in changes:
+        row = known[(change.line.row.order, change.line.row.line)]
+        values = _values(change.line)
+        silent = unspoken(order_list.columns.keys(), taken_apart=order_list.rule is not None)
+        values = {name: value for name, value in values.items() if name not in silent}
+        if row.wording_received == change.line.row.wording:
+            del values["wording"], values["changes"]
+        for name, value in values.items():
+            setattr(row, name, value)
+        row.order_list = order_list
+        row.product = products[change.line.inputs.product.code.casefold()]
+        if change.remade:
+            row.stage, row.attempts, row.badness = Stage.NEW, 0, 0.0
+        row.save()
+        _fit_pieces(row)
+        Event.objects.create(who=user, what="; ".join(change.said)[:300], line=row, order_list=order_list)
+
+
+def _fit_pieces(row: OrderLine) -> None:
+    """As many pieces as ordered, all standing where the line stands."""
+    row.pieces.filter(number__gt=row.quantity).delete()
+    have = set(row.pieces.values_list("number", flat=True))
+    Piece.objects.bulk_create(
+        [Piece(line=row, number=n, stage=row.stage) for n in range(1, row.quantity + 1) if n not in have]
+    )
+    row.pieces.update(stage=row.stage)
+
+
+def _ask(order_list: OrderList, asked: Iterable[Asked]) -> None:
+    asked = list(asked)
+    known = _known(order_list.source, {a.change.line.row.order for a in asked})
+    rows = [known[(a.change.line.row.order, a.change.line.row.line)] for a in asked]
+    # A newer list's question replaces an older one that nobody answered.
+    Question.objects.filter(line__in=rows, decided_at=None).delete()
+    Question.objects.bulk_create(
+        [
+            Question(
+                line=row,
+                order_list=order_list,
+                row=a.change.line.row.row,
+                cells=list(a.change.line.row.cells),
+                said=list(a.change.said),
+                why=a.why[:200],
+            )
+            for a, row in zip(asked, rows, strict=True)
+        ]
+    )
+
+
+def decide(question: Question, *, take_it: bool, user: User) -> None:
+    """Answer a question: take what the list says, or leave the line as it is.
+
+    Raises
+    ------
+    kizami.errors.RowError : the row can no longer be read, say because its product is gone
+    """
+    with transaction.atomic():
+        question = Question.objects.select_for_update().select_related("order_list").get(pk=question.pk)
+        if question.decided_at is not None:
+            return
+        if take_it:
+            line = _read_again(question.order_list, question.row, question.cells)
+            known = _known(question.order_list.source, {line.row.order})
+            silent = unspoken(
+                question.order_list.columns.keys(), taken_apart=question.order_list.rule is not None
+            )
+            comparison = compare({key: _received(row) for key, row in known.items()}, [line], silent=silent)
+            _change(question.order_list, comparison.changed, user)
+            defer_making(question.order_list_id)
+        question.decided_at, question.decided_by, question.taken = timezone.now(), user, take_it
+        question.save(update_fields=["decided_at", "decided_by", "taken"])
+        said = "Took" if take_it else "Left"
+        Event.objects.create(
+            who=user, what=f"{said} what the list says: {'; '.join(question.said)}"[:300], line=question.line,
+            order_list=question.order_list,
+        )  # fmt: skip
+
+
+def _read_again(order_list: OrderList, number: int, cells: Iterable[str]) -> Line:
+    """Read a single row the way its list was read."""
+    header = order_list.header
+    places = {code: header.index(name) for code, name in order_list.columns.items() if name in header}
+    record = TableRow(number=number, cells=tuple(cells))
+    row = read_row(record, ColumnMap(places=places), width=len(header), rule=rule_of(order_list.rule))
+    catalogue, _ = Product.objects.catalogue()
+    return resolve_row(row, catalogue)
+
+
+def retry_row(row: SetAsideRow, cells: list[str], *, user: User) -> OrderLine | None:
+    """Try a set-aside row again with corrected cells.
+
+    Returns
+    -------
+    the new line, or None when the row is still set aside, with the reason of now
+    """
+    with transaction.atomic():
+        row = SetAsideRow.objects.select_for_update().select_related("order_list__source").get(pk=row.pk)
+        order_list = row.order_list
+        try:
+            line = _read_again(order_list, row.row, cells)
+            if (line.row.order, line.row.line) in _known(order_list.source, {line.row.order}):
+                raise RowError(
+                    f"Order {line.row.order} line {line.row.line} is in the order book already; "
+                    "give this row a line number of its own."
+                )
+        except RowError as error:
+            row.cells, row.reason, row.column = cells, str(error), error.column
+            row.save(update_fields=["cells", "reason", "column"])
+            return None
+        (made,) = _add(order_list, [line])
+        Event.objects.create(who=user, what=f"Row {row.row} was put right", line=made, order_list=order_list)
+        row.delete()
+        defer_making(order_list.pk)
+    return made
+
+
+def set_alias(word: str, product: Product, *, user: User) -> int:
+    """Let a word stand for a product from now on, and try every row that was set aside for it.
+
+    Returns
+    -------
+    how many rows it cured
+    """
+    folded = fold_code(word)
+    with transaction.atomic():
+        Alias.objects.update_or_create(
+            kind=Alias.Kind.PRODUCT, word=folded, defaults={"target": product.code}
+        )
+        Event.objects.create(who=user, what=f"“{word[:80]}” now stands for {product.code}")
+        waiting = SetAsideRow.objects.filter(column="product").select_related("order_list")[:2000]
+        return sum(
+            retry_row(row, row.cells, user=user) is not None
+            for row in waiting
+            if fold_code(_product_word(row)) == folded
+        )
+
+
+def _product_word(row: SetAsideRow) -> str:
+    name = row.order_list.columns.get("product", "")
+    header = row.order_list.header
+    place = header.index(name) if name in header else -1
+    return row.cells[place] if 0 <= place < len(row.cells) else ""
+
+
+def _aside_of(order_list: OrderList, row: SetAside) -> SetAsideRow:
+    return SetAsideRow(
+        order_list=order_list, row=row.row, reason=row.reason, cells=list(row.cells), column=row.column
+    )

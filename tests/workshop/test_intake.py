@@ -1,0 +1,269 @@
+"""Trial first, then one step; the same list again changes nothing; corrections are said and asked about."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from django.urls import reverse
+
+from tests.workshop.lists import HEADER
+from workshop.catalogue.models import Product
+from workshop.jobs.tasks import make_list
+from workshop.orders.intake import open_intake, retry_row, set_alias, set_reading, take, take_list, trial_of
+from workshop.orders.models import (
+    Alias,
+    Intake,
+    OrderLine,
+    OrderList,
+    Question,
+    Revision,
+    SetAsideRow,
+    Source,
+    Stage,
+)
+from workshop.orders.services import change_wording
+
+pytestmark = pytest.mark.django_db
+TWO = HEADER + "A1,1,CHOIR-RING,54,Ottoline,1,2027-01-10,Choir\nA1,2,CREW-TAG,,Halloran,2,,Ferry\n"
+
+
+@pytest.fixture
+def taken(owner) -> OrderList:
+    order_list = take_list(TWO.encode(), name="two.csv", user=owner)
+    make_list(order_list.pk)
+    return order_list
+
+
+def line(number: str) -> OrderLine:
+    return OrderLine.objects.get(order="A1", line=number)
+
+
+def counts(text: str, owner, source: str = "our own lists") -> tuple[int, int, int, int, int]:
+    found = trial_of(open_intake(text.encode(), name="x", source=source, user=owner))
+    assert found.comparison is not None
+    return (
+        len(found.comparison.new),
+        len(found.simple),
+        len(found.comparison.unchanged),
+        len(found.asked),
+        len(found.set_aside),
+    )
+
+
+def test_a_trial_stores_nothing_but_itself(owner) -> None:
+    assert counts(TWO, owner) == (2, 0, 0, 0, 0)
+    assert not OrderLine.objects.exists()
+    assert Intake.objects.count() == 1
+
+
+def test_the_same_list_again_changes_nothing(taken: OrderList, owner) -> None:
+    before = list(OrderLine.objects.order_by("pk").values())
+    assert counts(TWO, owner) == (0, 0, 2, 0, 0)
+    again = take_list(TWO.encode(), name="two.csv", user=owner)
+    assert list(OrderLine.objects.order_by("pk").values()) == before
+    assert Revision.objects.count() == 2
+    assert "2 unchanged" in again.events.get().what
+
+
+def test_another_source_has_order_numbers_of_its_own(taken: OrderList, owner) -> None:
+    assert counts(TWO, owner, source="Shop B") == (2, 0, 0, 0, 0)
+    take_list(TWO.encode(), name="b", user=owner, source="Shop B")
+    assert OrderLine.objects.count() == 4
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "said", "remade"),
+    [
+        ("Ottoline", "Odile", "wording: “Ottoline” → “Odile”", True),
+        (",54,", ",57,", "size: “54” → “57”", True),
+        ("2027-01-10", "2027-02-10", "due date: 2027-01-10 → 2027-02-10", False),
+        ("Choir\n", "Chorus\n", "customer: “Choir” → “Chorus”", False),
+        ("CHOIR-RING,54,Ottoline,1", "CHOIR-RING,54,Ottoline,3", "quantity: 1 → 3", True),
+        ("CHOIR-RING,54", "VOW-RING,54", "product: “CHOIR-RING” → “VOW-RING”", None),
+    ],
+)
+def test_a_corrected_list_changes_only_what_changed_and_says_so(
+    taken: OrderList, owner, old: str, new: str, said: str, remade: bool | None
+) -> None:
+    text = TWO.replace(old, new)
+    if remade is None:  # US 54 is no size: the row is set aside and the line stays
+        assert counts(text, owner) == (0, 0, 1, 0, 1)
+        return
+    found = trial_of(open_intake(text.encode(), name="x", source="our own lists", user=owner))
+    (change,) = found.simple
+    assert (change.said, change.remade) == ((said,), remade)
+    untouched = OrderLine.objects.filter(line="2").values().get()
+    order_list = take_list(text.encode(), name="x", user=owner)
+    assert OrderLine.objects.filter(line="2").values().get() == untouched
+    assert line("1").stage == (Stage.NEW if remade else Stage.READY)
+    make_list(order_list.pk)
+    assert line("1").stage == Stage.READY
+    assert line("1").revisions.count() == (2 if remade else 1)
+    assert line("1").pieces.count() == line("1").quantity
+    assert line("1").events.filter(what=said).exists()
+
+
+def test_columns_that_a_list_lacks_empty_nothing(taken: OrderList, owner) -> None:
+    short = "order,line,product,size,wording\nA1,1,CHOIR-RING,54,Odile\nA1,2,CREW-TAG,,Halloran\n"
+    assert counts(short, owner) == (0, 1, 1, 0, 0)
+    take_list(short.encode(), name="x", user=owner)
+    assert (line("1").wording, line("1").customer, str(line("1").due)) == ("Odile", "Choir", "2027-01-10")
+    assert line("2").quantity == 2
+
+
+@pytest.mark.parametrize("stage", [Stage.IN_RUN, Stage.MADE, Stage.SENT])
+def test_a_piece_that_is_on_its_way_is_never_touched_but_asked_about(
+    taken: OrderList, owner, stage: Stage
+) -> None:
+    OrderLine.objects.filter(line="1").update(stage=stage)
+    text = TWO.replace("Ottoline", "Odile")
+    assert counts(text, owner) == (0, 0, 1, 1, 0)
+    take_list(text.encode(), name="x", user=owner)
+    assert (line("1").wording, line("1").stage) == ("Ottoline", stage)
+    question = Question.objects.get()
+    assert question.line == line("1") and stage in question.why
+    # The same correction again replaces the open question; it does not pile up.
+    take_list(text.encode(), name="x", user=owner)
+    assert Question.objects.filter(decided_at=None).count() == 1
+
+
+def test_a_wording_changed_at_the_bench_is_not_overwritten_unasked(taken: OrderList, owner) -> None:
+    change_wording(line("1").pk, "Otti", user=owner)
+    assert counts(TWO, owner) == (0, 0, 2, 0, 0)
+    assert counts(TWO.replace("Ottoline", "Odile"), owner) == (0, 0, 1, 1, 0)
+    # Another difference leaves the bench's words alone.
+    take_list(TWO.replace("2027-01-10", "2027-03-10").encode(), name="x", user=owner)
+    assert line("1").wording == "Otti"
+
+
+@pytest.mark.parametrize("do", ["take", "leave"])
+def test_questions_are_answered_on_their_page(taken: OrderList, owner, owner_client, do: str) -> None:
+    change_wording(line("1").pk, "Otti", user=owner)
+    take_list(TWO.replace("Ottoline", "Odile").encode(), name="x", user=owner)
+    page = owner_client.get(reverse("orders:set-aside")).content.decode()
+    assert "“Ottoline” → “Odile”" in page and "Otti" in page
+    question = Question.objects.get()
+    for _ in range(2):  # a second click does nothing more
+        owner_client.post(reverse("orders:answer", args=[question.pk]), {"do": do})
+    question.refresh_from_db()
+    assert (question.taken, question.decided_by) == (do == "take", owner)
+    assert line("1").wording == ("Odile" if do == "take" else "Otti")
+    assert "data-question" not in owner_client.get(reverse("orders:set-aside")).content.decode()
+
+
+def test_columns_and_encoding_are_corrected_in_the_preview_and_remembered(owner, owner_client) -> None:
+    text = "Auftrag;Was;Gravur auf Ring;Stück\nA1;CREW-TAG;Jürgen;2\n"
+    intake = open_intake(text.encode("cp1252"), name="x", source="Shop C", user=owner)
+    page = owner_client.get(intake.get_absolute_url()).content.decode()
+    assert "Choose the column for: Product, Wording" in page
+    settings = {
+        "field-order": "Auftrag",
+        "field-product": "Was",
+        "field-wording": "Gravur auf Ring",
+        "field-quantity": "Stück",
+    }
+    page = owner_client.post(
+        reverse("orders:reading", args=[intake.pk]), settings, headers={"HX-Request": "true"}
+    ).content.decode()
+    assert dict(re.findall(r'data-trial="(\w+)">(\d+)<', page))["new"] == "1"
+    assert "Jürgen" in page
+    intake.refresh_from_db()
+    take(intake, user=owner)
+    made = OrderLine.objects.get()
+    assert (made.wording, made.quantity) == ("Jürgen", 2)
+    # The next list of this source needs no hand.
+    assert counts("Auftrag;Was;Gravur auf Ring;Stück\nA2;CREW-TAG;Ng;1\n", owner, source="Shop C")[0] == 1
+    assert Source.objects.get(name="Shop C").columns["wording"] == "Gravur auf Ring"
+
+
+def test_free_text_is_taken_apart_by_a_rule_tried_on_the_rows(owner) -> None:
+    text = "order,product,text\nA1,CREW-TAG,Name: Ng / Font: plain\nA2,CREW-TAG,Name: Okonkwo / Font: bold\n"
+    intake = open_intake(text.encode(), name="x", source="Shop D", user=owner)
+    found = trial_of(intake)
+    assert found.rule is None and found.proposed_rule is not None
+    set_reading(intake, encoding="", columns={}, use_rule=True)
+    found = trial_of(intake)
+    assert found.comparison is not None
+    assert [new.wording.text for new in found.comparison.new] == ["Ng", "Okonkwo"]
+    assert found.comparison.new[0].row.note == "Font: plain"
+    take(intake, user=owner)
+    later = open_intake(text.replace("A1", "B1").encode(), name="y", source="Shop D", user=owner)
+    assert trial_of(later).rule is not None
+
+
+def test_a_wrong_encoding_chosen_by_hand_is_said_and_can_be_undone(owner, owner_client) -> None:
+    intake = open_intake(
+        "order,product,wording\nA1,CREW-TAG,Zoë\n".encode("cp1252"), name="x", source="", user=owner
+    )
+    address = reverse("orders:reading", args=[intake.pk])
+    page = owner_client.post(address, {"encoding": "UTF-8"}, follow=True).content.decode()
+    assert "is not in UTF-8" in page
+    page = owner_client.post(address, {"encoding": ""}, follow=True).content.decode()
+    assert "Zoë" in page
+
+
+def test_dropping_a_trial_leaves_the_book_as_it_was(owner, owner_client) -> None:
+    intake = open_intake(TWO.encode(), name="x", source="", user=owner)
+    owner_client.post(reverse("orders:take-in", args=[intake.pk]), {"do": "drop"})
+    assert not Intake.objects.exists() and not OrderLine.objects.exists()
+
+
+BAD = HEADER + "B1,1,HIVE-PLAT,,Clover,1,,\nB2,1,HIVE-PLAT,,Lime,1,,\nB3,1,CREW-TAG,,Ng,0,,\n"
+
+
+def test_a_set_aside_row_is_put_right_in_place(owner, owner_client) -> None:
+    order_list = take_list(BAD.encode(), name="bad", user=owner)
+    row = SetAsideRow.objects.get(row=4)
+    assert row.column == "quantity"
+    cells = ["B3", "1", "CREW-TAG", "", "Ng", "none", "", ""]
+    owner_client.post(reverse("orders:retry", args=[row.pk]), {"cell": cells})
+    row.refresh_from_db()
+    assert "“none”" in row.reason and row.cells == cells
+    cells[5] = "2"
+    owner_client.post(reverse("orders:retry", args=[row.pk]), {"cell": cells})
+    assert not SetAsideRow.objects.filter(pk=row.pk).exists()
+    made = OrderLine.objects.get(order="B3")
+    assert (made.order_list, made.quantity, made.stage) == (order_list, 2, "new")
+
+
+def test_a_row_put_right_to_a_line_that_exists_is_refused(owner) -> None:
+    take_list((BAD + "B3,2,CREW-TAG,,Ng,1,,\n").encode(), name="bad", user=owner)
+    row = SetAsideRow.objects.get(row=4)
+    assert retry_row(row, ["B3", "2", "CREW-TAG", "", "Ng", "1", "", ""], user=owner) is None
+    assert "already" in SetAsideRow.objects.get(pk=row.pk).reason
+
+
+def test_an_alias_cures_every_row_that_needs_it_once_and_for_all(owner, owner_client) -> None:
+    take_list(BAD.encode(), name="bad", user=owner)
+    page = owner_client.get(reverse("orders:set-aside")).content.decode()
+    assert "always means" in page
+    answer = owner_client.post(
+        reverse("orders:alias"), {"word": "hive-plat ", "code": "HIVE-PLATE"}, follow=True
+    )
+    assert "2 rows were put right" in answer.content.decode()
+    assert set(OrderLine.objects.values_list("order", flat=True)) == {"B1", "B2"}
+    assert counts(HEADER + "C1,1,Hive-Plat,,Heather,1,,\n", owner)[0] == 1
+    # Set again to another product it replaces the first meaning.
+    set_alias("HIVE-PLAT", Product.objects.get(code="CREW-TAG"), user=owner)
+    assert Alias.objects.get().target == "CREW-TAG"
+
+
+def test_two_takings_of_one_list_make_each_line_once(owner) -> None:
+    first, second = (open_intake(TWO.encode(), name="x", source="", user=owner) for _ in range(2))
+    take(first, user=owner)
+    take(second, user=owner)
+    assert OrderLine.objects.count() == 2
+    assert OrderList.objects.count() == 2
+
+
+def test_desk_work_needs_the_desks_rights(client, owner, taken: OrderList) -> None:
+    from tests.conftest import make_user
+
+    client.force_login(make_user("Production"))
+    intake = open_intake(TWO.encode(), name="x", source="", user=owner)
+    assert client.get(intake.get_absolute_url()).status_code == 403
+    for name in ("orders:reading", "orders:take-in"):
+        assert client.post(reverse(name, args=[intake.pk]), {"do": "take"}).status_code == 403
+    assert client.post(reverse("orders:alias"), {"word": "x", "code": "CREW-TAG"}).status_code == 403
+    assert Intake.objects.filter(pk=intake.pk).exists()
