@@ -6,10 +6,11 @@ import argparse
 import sys
 from collections.abc import Callable, Iterator
 
-from benchmarks import slice_core, slice_web
+from benchmarks import orders, slice_core, slice_web
 from benchmarks.figure import Figure
 
 GROUPS: dict[str, tuple[Callable[[], Iterator[Figure]], ...]] = {
+    "orders": (orders.figures,),
     "slice": (slice_core.figures, slice_web.figures),
 }
 

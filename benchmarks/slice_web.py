@@ -2,17 +2,13 @@
 
 from __future__ import annotations
 
-import os
-import tempfile
 import time
 from collections.abc import Iterator
-from pathlib import Path
 from urllib.parse import quote
 
+from benchmarks.database import shop_database
 from benchmarks.figure import Figure, percentile
 from benchmarks.sample import order_list
-from launch.cluster import Cluster
-from launch.state import REPOSITORY, open_state
 
 __all__ = ["figures"]
 
@@ -21,32 +17,17 @@ _GROUP = "slice"
 
 def figures() -> Iterator[Figure]:
     """Redraws of the unrolled view and new solids, each with wording never seen before."""
-    # Under /tmp the server's own user reaches it, wherever the repository lies.
-    with tempfile.TemporaryDirectory() as folder:
-        Path(folder).chmod(0o755)
-        state = open_state(Path(folder) / "state")
-        cluster = Cluster.of(state, durable=False)
-        cluster.start()
-        try:
-            os.environ.update(cluster.environment(), KIZAMI_STATE_DIR=str(state.folder))
-            os.environ["DJANGO_SETTINGS_MODULE"] = "workshop.settings"
-            yield from _redraws()
-        finally:
-            cluster.stop()
+    with shop_database():
+        yield from _redraws()
 
 
 def _redraws() -> Iterator[Figure]:
-    import django
-
-    django.setup()
     from django.contrib.auth.models import User
-    from django.core.management import call_command
     from django.test import Client
 
     from workshop.orders.intake import take_list
     from workshop.orders.models import OrderLine
 
-    call_command("open_shop", "--empty", "--products", str(REPOSITORY / "demo" / "products.toml"))
     owner = User.objects.get(username="maren")
     take_list(order_list(8, seed=5), name="bench", user=owner)
     client = Client(SERVER_NAME="localhost")

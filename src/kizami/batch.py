@@ -17,6 +17,7 @@ from kizami.lines import Line, piece_name, resolve_row
 from kizami.make import Made, make_piece
 from kizami.products import Catalogue
 from kizami.reports import piece_record, report_csv, report_json
+from kizami.sets import with_set_heights
 from kizami.wording.order_list import OrderList, SetAside, read_order_list
 
 __all__ = ["Progress", "Summary", "make_list", "piece_files", "resolve_list", "resolve_rows"]
@@ -82,6 +83,7 @@ def make_list(
     OrderListError : the list as a whole can't be used; nothing is written then
     """
     lines, aside = resolve_list(data, catalogue)
+    lines = with_set_heights(lines)
     _clear_earlier(out)
     for folder in ("pieces", "held"):
         (out / folder).mkdir(parents=True, exist_ok=True)

@@ -11,18 +11,28 @@ from rapidfuzz import fuzz, process
 from kizami.errors import RowError
 from kizami.make import Inputs
 from kizami.products import Catalogue
-from kizami.wording.cleaning import Wording, clean_received
+from kizami.wording.cleaning import Wording
 from kizami.wording.order_list import OrderRow
+from kizami.wording.plan import WordingPlan, settle
 
 __all__ = ["Line", "nearest_codes", "piece_name", "resolve_row"]
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
 class Line:
-    """One line of an order, ready to be made `row.quantity` times."""
+    """One line of an order, ready to be made `row.quantity` times.
+
+    Attributes
+    ----------
+    row : as read
+    wording : its words as the product wants them, with every change
+    proposal : a better form of the words that only a person may take, or ""
+    inputs : what the piece is made from
+    """
 
     row: OrderRow
     wording: Wording
+    proposal: str
     inputs: Inputs
 
 
@@ -39,8 +49,16 @@ def resolve_row(row: OrderRow, catalogue: Catalogue) -> Line:
         hint = f"Did you mean {' or '.join(near)}?" if near else "Add it to the catalogue."
         raise RowError(f"There is no product “{row.product[:40]}”. {hint}", column="product")
     size = product.read_size(row.size)
-    wording = clean_received(row.wording)
-    return Line(row=row, wording=wording, inputs=Inputs(product=product, wording=wording.text, size=size))
+    settled = settle(row.wording, product.wording)
+    second = settle(row.second, WordingPlan()).wording.text if product.wording.second_after else ""
+    inputs = Inputs(
+        product=product,
+        wording=settled.wording.text,
+        size=size,
+        second=second,
+        open_question=settled.open_question,
+    )
+    return Line(row=row, wording=settled.wording, proposal=settled.proposal, inputs=inputs)
 
 
 def nearest_codes(word: str, catalogue: Catalogue, *, most: int = 2) -> list[str]:

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import hashlib
 import json
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from functools import lru_cache
 
 import kizami
@@ -16,8 +16,9 @@ from kizami.checks.every_check import FlatCase, SolidCase, run_flat, run_solid
 from kizami.checks.finding import Finding, Level, Sense
 from kizami.errors import SolidError
 from kizami.lettering.fitting import fit_wording
-from kizami.lettering.layout import Layout
+from kizami.lettering.layout import FitStep, Layout
 from kizami.lettering.shipped import shipped_typeface
+from kizami.lettering.typeface import Typeface
 from kizami.processes import shipped_materials
 from kizami.products import Blank, Product
 from kizami.sizes import RingSize
@@ -49,11 +50,17 @@ class Inputs:
     product : what is made
     wording : cleaned text
     size : ring size, or None
+    second : an optional second wording, left out when there is no room
+    height_cap_mm : height that a set shares, or None
+    open_question : why the wording is not settled yet, or ""; holds the piece
     """
 
     product: Product
     wording: str
     size: RingSize | None
+    second: str = ""
+    height_cap_mm: float | None = None
+    open_question: str = ""
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
@@ -103,7 +110,7 @@ def fingerprint(inputs: Inputs) -> str:
     The way a size was written does not matter, only its bore; the product's name neither.
     """
     table = inputs.product.to_table()
-    for label in ("name", "code", "size_system"):
+    for label in ("name", "code", "size_system", "wording"):
         del table[label]
     facts = {
         "recipe": kizami.RECIPE,
@@ -112,6 +119,9 @@ def fingerprint(inputs: Inputs) -> str:
         "typeface": shipped_typeface(inputs.product.typeface).fingerprint,
         "bore_mm": inputs.size.bore_mm if inputs.size else None,
         "wording": inputs.wording,
+        "second": inputs.second,
+        "height_cap_mm": inputs.height_cap_mm,
+        "open_question": inputs.open_question,
     }
     text = json.dumps(facts, sort_keys=True, separators=(",", ":"), ensure_ascii=True)
     return hashlib.sha256(text.encode()).hexdigest()
@@ -123,11 +133,31 @@ def lay_out(inputs: Inputs) -> LaidOut:
     blank = product.blank_for(inputs.size)
     area = blank.areas[0]
     typeface = shipped_typeface(product.typeface)
-    layout = fit_wording(
-        inputs.wording, typeface=typeface, area=area, plan=product.plan, sagitta_mm=SAGITTA_MM
-    )
-    case = _flat_case(product, area, layout)
+    layout = _fit(inputs, typeface, area)
+    case = _flat_case(inputs, area, layout)
     return LaidOut(inputs=inputs, blank=blank, area=area, layout=layout, findings=run_flat(case))
+
+
+def _fit(inputs: Inputs, typeface: Typeface, area: Area) -> Layout:
+    """The wording with its second part if there is room for both, else without."""
+    plan = inputs.product.plan
+    if inputs.height_cap_mm is not None:
+        capped = max(plan.lowest_height_mm, min(plan.greatest_height_mm, inputs.height_cap_mm))
+        plan = replace(plan, greatest_height_mm=capped)
+
+    def fit(text: str) -> Layout:
+        return fit_wording(text, typeface=typeface, area=area, plan=plan, sagitta_mm=SAGITTA_MM)
+
+    joint = inputs.product.wording.second_after
+    if inputs.second and joint and inputs.wording:
+        both = fit(f"{inputs.wording}{joint}{inputs.second}")
+        if both.fits and both.height_mm >= plan.lowest_height_mm - 1e-9 and not both.missing:
+            return both
+        alone = fit(inputs.wording)
+        said = f"“{inputs.second}” would lower the lettering to {both.height_mm:.2f} mm and was left out"
+        step = FitStep(name="leave out the second part", said=said, height_mm=alone.height_mm)
+        return replace(alone, steps=(*alone.steps, step))
+    return fit(inputs.wording)
 
 
 def make_solid(laid_out: LaidOut) -> Solid | None:
@@ -152,7 +182,7 @@ def make_solid(laid_out: LaidOut) -> Solid | None:
 def check_solid(laid_out: LaidOut, solid: Solid) -> tuple[Finding, ...]:
     """The findings on a finished body."""
     volume, genus = _blank_measures(laid_out.blank)
-    flat = _flat_case(laid_out.inputs.product, laid_out.area, laid_out.layout)
+    flat = _flat_case(laid_out.inputs, laid_out.area, laid_out.layout)
     return run_solid(SolidCase(flat=flat, solid=solid, blank_volume_mm3=volume, blank_genus=genus))
 
 
@@ -171,7 +201,8 @@ def make_piece(inputs: Inputs) -> Made:
     return Made(laid_out=laid_out, solid=solid, findings=findings, fingerprint=fingerprint(inputs))
 
 
-def _flat_case(product: Product, area: Area, layout: Layout) -> FlatCase:
+def _flat_case(inputs: Inputs, area: Area, layout: Layout) -> FlatCase:
+    product = inputs.product
     return FlatCase(
         layout=layout,
         area=area,
@@ -179,6 +210,7 @@ def _flat_case(product: Product, area: Area, layout: Layout) -> FlatCase:
         treatment=product.treatment,
         plan=product.plan,
         process=product.process,
+        open_question=inputs.open_question,
     )
 
 

@@ -16,6 +16,8 @@ from kizami.lettering.shipped import shipped_typeface_codes
 from kizami.processes import Process, shipped_materials, shipped_processes
 from kizami.sizes import RingSize, SizeSystem, parse_ring_size
 from kizami.solids.treatment import Engraved, Raised, Treatment
+from kizami.wording.names import FamilyPlace
+from kizami.wording.plan import WordingKind, WordingPlan, check_plan
 
 __all__ = [
     "BandRingSpec",
@@ -58,6 +60,7 @@ class Product:
     size_system : taken when a line does not name one; None for products without sizes
     treatment, process, typeface, material : see there; the last two by code
     plan : how wording is fitted
+    wording : what wording may stand on it
     """
 
     code: str
@@ -69,6 +72,7 @@ class Product:
     material: str
     typeface: str
     plan: FitPlan
+    wording: WordingPlan = field(default_factory=WordingPlan)
 
     def read_size(self, text: str) -> RingSize | None:
         """A line's size in this product's terms.
@@ -98,6 +102,8 @@ class Product:
         """The product as plain data with everything that shapes its pieces, for fingerprints."""
         table = asdict(self)
         table["size_system"] = self.size_system.value if self.size_system else None
+        table["wording"]["kind"] = self.wording.kind.value
+        table["wording"]["family"] = self.wording.family.value
         return table
 
 
@@ -144,7 +150,18 @@ def read_catalogue(text: str) -> Catalogue:
 
 
 _CODE = re.compile(r"^[A-Za-z0-9][A-Za-z0-9._-]{0,39}$")
-_KEYS = {"code", "name", "blank", "size_system", "treatment", "process", "material", "typeface", "fit"}
+_KEYS = {
+    "code",
+    "name",
+    "blank",
+    "size_system",
+    "treatment",
+    "process",
+    "material",
+    "typeface",
+    "fit",
+    "wording",
+}
 
 
 def product_from_table(table: Mapping[str, Any]) -> Product:
@@ -181,6 +198,7 @@ def product_from_table(table: Mapping[str, Any]) -> Product:
         material=_choice(code, table, "material", tuple(shipped_materials())),
         typeface=typeface,
         plan=_plan(code, _subtable(code, table, "fit")),
+        wording=_wording(code, table.get("wording", {})),
     )
 
 
@@ -250,6 +268,41 @@ def _treatment(code: str, table: dict[str, Any]) -> Treatment:
     if kind == "raised":
         return Raised(**_numbers(code, "treatment", table, {"height_mm": (0.01, 50), "root_mm": (0.05, 50)}))
     raise CatalogueError(f"Product {code}: treatment: kind must be “engraved” or “raised”, not {kind!r}.")
+
+
+_WORDING_KEYS: dict[str, type] = {
+    "kind": str,
+    "most": int,
+    "family": str,
+    "family_in_middle": bool,
+    "date_form": str,
+    "day_first": bool,
+    "title_case": bool,
+    "second_after": str,
+}
+
+
+def _wording(code: str, table: object) -> WordingPlan:
+    if not isinstance(table, dict):
+        raise CatalogueError(f"Product {code}: wording must be a table.")
+    for key, value in table.items():
+        kind = _WORDING_KEYS.get(key)
+        if kind is None or not isinstance(value, kind) or (kind is int and isinstance(value, bool)):
+            raise CatalogueError(f"Product {code}: wording: {key} is unknown or of the wrong kind.")
+    values = dict(table)
+    try:
+        if "kind" in values:
+            values["kind"] = WordingKind(values["kind"])
+        if "family" in values:
+            values["family"] = FamilyPlace(values["family"])
+    except ValueError as error:
+        valid = ", ".join([k.value for k in WordingKind] + [f.value for f in FamilyPlace])
+        raise CatalogueError(f"Product {code}: wording: {error}; valid are {valid}.") from error
+    plan = WordingPlan(**values)
+    wrong = check_plan(plan)
+    if wrong:
+        raise CatalogueError(f"Product {code}: wording: {wrong}.")
+    return plan
 
 
 def _plan(code: str, table: dict[str, Any]) -> FitPlan:

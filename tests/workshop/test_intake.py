@@ -267,3 +267,64 @@ def test_desk_work_needs_the_desks_rights(client, owner, taken: OrderList) -> No
         assert client.post(reverse(name, args=[intake.pk]), {"do": "take"}).status_code == 403
     assert client.post(reverse("orders:alias"), {"word": "x", "code": "CREW-TAG"}).status_code == 403
     assert Intake.objects.filter(pk=intake.pk).exists()
+
+
+CREW = (
+    "order,line,product,wording,set\n"
+    "C,1,CREW-TAG,Ng,crew\nC,2,CREW-TAG,Halloran,crew\nC,3,CREW-TAG,Okonkwo,crew\nC,4,CREW-TAG,Ng,\n"
+)
+
+
+def heights() -> dict[str, float]:
+    return {row.line: row.revision.height_mm for row in OrderLine.objects.select_related("revision")}
+
+
+def test_a_set_shares_one_height_and_follows_its_members(owner) -> None:
+    order_list = take_list(CREW.encode(), name="crew", user=owner)
+    make_list(order_list.pk)
+    first = heights()
+    assert first["1"] == first["2"] == first["3"] < first["4"]
+    # A member that is harder to fit pulls the others along: they are made again by themselves.
+    change_wording(OrderLine.objects.get(line="1").pk, "Papadopoulos", user=owner)
+    assert set(OrderLine.objects.filter(stage=Stage.NEW).values_list("line", flat=True)) == {"2", "3"}
+    make_list(order_list.pk)
+    second = heights()
+    assert second["1"] == second["2"] == second["3"] < first["1"]
+    assert second["4"] == first["4"]
+    assert not OrderLine.objects.filter(stage=Stage.NEW).exists()
+
+
+def test_a_member_that_is_made_already_keeps_its_height(owner) -> None:
+    order_list = take_list(CREW.encode(), name="crew", user=owner)
+    make_list(order_list.pk)
+    OrderLine.objects.filter(line="3").update(stage=Stage.MADE)
+    change_wording(OrderLine.objects.get(line="1").pk, "Papadopoulos", user=owner)
+    assert OrderLine.objects.get(line="3").stage == Stage.MADE
+    assert set(OrderLine.objects.filter(stage=Stage.NEW).values_list("line", flat=True)) == {"2"}
+
+
+def test_a_full_name_is_reduced_on_a_product_for_initials_wherever_it_comes_from(owner, owner_client) -> None:
+    order_list = take_list(b"order,product,wording\nI,PLOT-TAG,Rosa Harriet Mews\n", name="x", user=owner)
+    make_list(order_list.pk)
+    row = order_list.lines.get()
+    assert (row.wording, row.wording_received, row.changes) == (
+        "RHM",
+        "Rosa Harriet Mews",
+        ["Reduced to initials"],
+    )
+    page = owner_client.get(reverse("bench:look", args=[row.pk]), {"wording": "Tom Costa"}).content.decode()
+    assert "TC on the unrolled" in page and "Tom Costa on the unrolled" not in page
+    change_wording(row.pk, "Tom Costa", user=owner)
+    row.refresh_from_db()
+    assert row.wording == "TC"
+
+
+def test_a_proposal_is_shown_and_taken_by_one_key_only_by_a_person(owner, owner_client) -> None:
+    order_list = take_list(b"order,product,wording\nI,CREW-TAG,jOHN\n", name="x", user=owner)
+    make_list(order_list.pk)
+    row = order_list.lines.get()
+    assert (row.wording, row.proposal) == ("jOHN", "John")
+    assert 'data-put-back="John" data-key="p"' in owner_client.get(row.get_absolute_url()).content.decode()
+    change_wording(row.pk, "John", user=owner)
+    row.refresh_from_db()
+    assert (row.wording, row.proposal) == ("John", "")

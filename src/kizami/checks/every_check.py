@@ -12,6 +12,7 @@ from kizami.checks import (
     piece_size,
     solid_body,
     stroke_width,
+    wording_settled,
 )
 from kizami.checks.registry import FlatCase, SolidCase, flat_checks, run_flat, run_solid, solid_checks
 
@@ -27,4 +28,5 @@ _REGISTERED = (
     piece_size,
     solid_body,
     stroke_width,
+    wording_settled,
 )

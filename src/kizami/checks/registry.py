@@ -36,6 +36,7 @@ class FlatCase:
     treatment: Treatment
     plan: FitPlan
     process: Process
+    open_question: str = ""
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)

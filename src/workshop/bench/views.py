@@ -12,10 +12,9 @@ from django.views.decorators.http import require_GET, require_POST
 from kizami.checks.every_check import solid_checks as solid_check_codes
 from kizami.drawing.unrolled import unrolled_drawing
 from kizami.formats.stl import stl_bytes
-from kizami.make import LaidOut, finding_table, fingerprint, lay_out
+from kizami.make import Inputs, LaidOut, finding_table, fingerprint, lay_out
 from kizami.processes import shipped_materials
 from kizami.surfaces.cylinder import Cylinder
-from kizami.wording.cleaning import clean_typed
 from kizami.wording.order_list import LARGEST_CELL_CHARACTERS
 from workshop.bench.trials import trial
 from workshop.orders.made_files import file_of
@@ -32,16 +31,23 @@ def _line(pk: int) -> OrderLine:
 
 
 def _wording(request: HttpRequest, line: OrderLine) -> str:
+    """The wording that a request is about: the kept one, or one on trial as the product settles it."""
     text = request.GET.get("wording")
-    return line.wording if text is None else clean_typed(text[:LARGEST_CELL_CHARACTERS]).text
+    if text is None:
+        return line.wording
+    return line.to_inputs(text[:LARGEST_CELL_CHARACTERS]).wording
+
+
+def _inputs(line: OrderLine, wording: str) -> Inputs:
+    return line.to_inputs(None if wording == line.wording else wording)
 
 
 def _result_context(line: OrderLine, wording: str) -> dict[str, Any]:
     """Everything that is redrawn when the wording changes."""
-    laid_out = lay_out(line.to_inputs(wording))
+    unsaved = wording != line.wording
+    laid_out = lay_out(_inputs(line, wording))
     treatment, surface = laid_out.inputs.product.treatment, laid_out.area.surface
     saved = line.revision
-    unsaved = wording != line.wording
     # A kept piece has its solid's findings too; a trial asks for them once the page shows the rest.
     if saved is not None and not unsaved:
         findings = saved.facts["findings"]
@@ -126,7 +132,7 @@ def look(request: HttpRequest, pk: int) -> HttpResponse:
 def solid_checks(request: HttpRequest, pk: int) -> HttpResponse:
     """The findings on the solid of a wording on trial, and with them the verdict on the whole."""
     line = _line(pk)
-    made = trial(line.to_inputs(_wording(request, line)))
+    made = trial(_inputs(line, _wording(request, line)))
     findings = [finding_table(f) for f in made.findings]
     codes = (*solid_check_codes(), "built")
     context = {
@@ -151,7 +157,7 @@ def solid(request: HttpRequest, pk: int) -> HttpResponse:
     """The solid for the turning view, of the kept wording or of one on trial."""
     line = _line(pk)
     wording = _wording(request, line)
-    inputs = line.to_inputs(wording)
+    inputs = _inputs(line, wording)
     mark = f'"{fingerprint(inputs)}"'
     if request.headers.get("If-None-Match") == mark:
         return HttpResponseNotModified()

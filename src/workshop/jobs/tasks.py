@@ -44,14 +44,9 @@ def _make_next(order_list_pk: int) -> bool:
         # Counted before the attempt and stored at once: an attempt that kills the worker counts.
         OrderLine.objects.filter(pk=line.pk).update(attempts=F("attempts") + 1)
     with transaction.atomic():
-        locked = (
-            OrderLine.objects.select_for_update(skip_locked=True, of=("self",))
-            .select_related("product")
-            .filter(pk=line.pk, stage=Stage.NEW)
-            .first()
-        )
-        if locked is None:
-            return True
+        locked = OrderLine.objects.lock_with_fellows(line.pk)
+        if locked is None or locked.stage != Stage.NEW:
+            return True  # another worker was quicker
         if locked.attempts > MOST_ATTEMPTS:
             give_up_on(locked)
         else:

@@ -14,11 +14,11 @@ from kizami.comparing import Comparison, LineChange, Received, compare, unspoken
 from kizami.errors import RowError
 from kizami.lines import Line, resolve_row
 from kizami.products import fold_code
-from kizami.wording.cleaning import clean_received
 from kizami.wording.columns import ColumnMap
 from kizami.wording.field_rules import FieldRule, guess_rule
 from kizami.wording.order_list import OrderList as ReadList
 from kizami.wording.order_list import SetAside, read_row, read_rows
+from kizami.wording.plan import settle
 from kizami.wording.tables import Table, TableRow, read_table
 from workshop.catalogue.models import Product
 from workshop.jobs.queue import defer_making
@@ -249,8 +249,8 @@ def _why_ask(row: OrderLine, change: LineChange) -> str:
     """Why a changed line is not simply changed, or "" when it may be."""
     if row.stage not in ON_PAPER:
         return f"the piece is {row.stage} already"
-    cleaned = clean_received(row.wording_received).text
-    if row.wording != cleaned and change.line.row.wording != row.wording_received:
+    settled = settle(row.wording_received, row.product.to_spec().wording).wording.text
+    if row.wording != settled and change.line.row.wording != row.wording_received:
         return f"its wording was changed here to “{row.wording}”"
     return ""
 
@@ -263,6 +263,8 @@ def _values(line: Line) -> dict[str, object]:
         "wording_received": row.wording,
         "wording": line.wording.text,
         "changes": [change.said for change in line.wording.changes],
+        "proposal": line.proposal,
+        "open_question": line.inputs.open_question,
         "second": row.second,
         "quantity": row.quantity,
         "due": row.due,
@@ -305,7 +307,8 @@ def _change(order_list: OrderList, changes: Iterable[LineChange], user: User) ->
         silent = unspoken(order_list.columns.keys(), taken_apart=order_list.rule is not None)
         values = {name: value for name, value in values.items() if name not in silent}
         if row.wording_received == change.line.row.wording:
-            del values["wording"], values["changes"]
+            for name in ("wording", "changes", "proposal", "open_question"):
+                del values[name]
         for name, value in values.items():
             setattr(row, name, value)
         row.order_list = order_list

@@ -11,6 +11,7 @@ from django.urls import reverse
 
 from kizami.make import Inputs
 from kizami.wording.order_list import LARGEST_QUANTITY
+from kizami.wording.plan import WordingPlan, settle
 from workshop.catalogue.models import Product
 
 #: The one scale of all strips in the order book.
@@ -126,7 +127,7 @@ class LineQuerySet(models.QuerySet["OrderLine"]):
             default=2,
             output_field=models.IntegerField(),
         )
-        return self.order_by(rank, "-badness", models.F("due").asc(nulls_last=True), "pk")
+        return self.order_by(rank, "-badness", "-rush", models.F("due").asc(nulls_last=True), "pk")
 
     def worst_held(self) -> Self:
         """Held lines, the one furthest beyond a limit first; among equals the one that is due first."""
@@ -145,6 +146,15 @@ class LineQuerySet(models.QuerySet["OrderLine"]):
                 | Q(due__icontains=word)
             )
         return lines
+
+    def lock_with_fellows(self, pk: int) -> OrderLine | None:
+        """A line locked together with the lines of its set, in one order so that nobody waits in a ring."""
+        line = self.filter(pk=pk).first()
+        if line is None:
+            return None
+        fellows = [fellow.pk for fellow in line.fellows()]
+        rows = self.model.objects.select_for_update(of=("self",)).select_related("product")
+        return next((row for row in rows.filter(pk__in=fellows).order_by("pk") if row.pk == pk), None)
 
     def for_book(self) -> Self:
         """With all that the order book shows, in a fixed number of queries."""
@@ -167,9 +177,12 @@ class OrderLine(models.Model):
     wording = models.CharField(max_length=500, blank=True)
     changes = models.JSONField(default=list)
     second = models.CharField(max_length=500, blank=True)
+    proposal = models.CharField(max_length=500, blank=True)
+    open_question = models.CharField(max_length=300, blank=True)
     rush = models.BooleanField(default=False)
     note = models.CharField(max_length=1100, blank=True)
     set_name = models.CharField(max_length=500, blank=True)
+    set_height_mm = models.FloatField(null=True)
     quantity = models.PositiveIntegerField(default=1)
     due = models.DateField(null=True)
     customer = models.CharField(max_length=500, blank=True)
@@ -197,18 +210,41 @@ class OrderLine(models.Model):
     def __str__(self) -> str:
         return f"{self.order}-{self.line}"
 
+    @property
+    def on_paper(self) -> bool:
+        """Whether the line may still be changed freely."""
+        return self.stage in ON_PAPER
+
     def get_absolute_url(self) -> str:
         """The line on the bench."""
         return reverse("bench:piece", args=[self.pk])
 
     def to_inputs(self, wording: str | None = None) -> Inputs:
-        """The core's inputs, with this line's wording or another on trial."""
+        """The core's inputs: as the line is kept, or with a wording that somebody has just typed."""
         product = self.product.to_spec()
+        if wording is None:
+            text, question = self.wording, self.open_question
+        else:
+            settled = settle(wording, product.wording, typed=True)
+            text, question = settled.wording.text, settled.open_question
+        second = settle(self.second, WordingPlan()).wording.text if product.wording.second_after else ""
         return Inputs(
             product=product,
-            wording=self.wording if wording is None else wording,
+            wording=text,
             size=product.read_size(self.size),
+            second=second,
+            height_cap_mm=self.set_height_mm,
+            open_question=question,
         )
+
+    def fellows(self) -> list[OrderLine]:
+        """The lines of the same set, this one among them; lines of one product share a height."""
+        if not self.set_name:
+            return [self]
+        rows = OrderLine.objects.filter(
+            source=self.source_id, order=self.order, set_name__iexact=self.set_name, product=self.product_id
+        )
+        return list(rows.select_related("product").order_by("pk"))
 
 
 class Piece(models.Model):

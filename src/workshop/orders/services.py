@@ -10,10 +10,11 @@ from kizami.checks.finding import Finding as CoreFinding
 from kizami.checks.finding import Level, Sense
 from kizami.drawing.strip import strip_drawing
 from kizami.make import Made, finding_table, make_piece
-from kizami.wording.cleaning import clean_typed
+from kizami.sets import set_height_mm
+from kizami.wording.plan import settle
 from workshop.jobs.queue import defer_making
 from workshop.orders.made_files import keep_files
-from workshop.orders.models import Event, Finding, OrderLine, OrderList, Revision, Stage
+from workshop.orders.models import Event, Finding, OrderLine, OrderList, Piece, Revision, Stage
 
 __all__ = ["MOST_ATTEMPTS", "change_wording", "give_up_on", "make_line", "stop_list"]
 
@@ -22,7 +23,25 @@ MOST_ATTEMPTS = 3
 
 
 def make_line(line: OrderLine, *, why: str, user: User | None = None) -> Revision:
-    """Make a line's piece and record it as a revision. Call inside a transaction that locks the line."""
+    """Make a line's piece and record it as a revision. Call inside a transaction that locks the line.
+
+    A line of a set takes the height that the set shares now. When that has changed, its fellows that
+    are still on paper are made again too.
+    """
+    fellows = line.fellows()
+    if len(fellows) > 1:
+        members = [line if fellow.pk == line.pk else fellow for fellow in fellows]
+        shared = set_height_mm([member.to_inputs() for member in members])
+        others = [f.pk for f in fellows if f.pk != line.pk and f.on_paper and f.set_height_mm != shared]
+        if others:
+            OrderLine.objects.filter(pk__in=others).update(
+                set_height_mm=shared, stage=Stage.NEW, attempts=0, badness=0.0
+            )
+            Piece.objects.filter(line__in=others).update(stage=Stage.NEW)
+            defer_making(line.order_list_id)
+        line.set_height_mm = shared
+    elif line.set_height_mm is not None:
+        line.set_height_mm = None
     made = make_piece(line.to_inputs())
     return _record(line, made, why=why, user=user)
 
@@ -76,7 +95,17 @@ def _stand(line: OrderLine, revision: Revision, findings: tuple[CoreFinding, ...
     line.revision = revision
     line.stage = revision.stage
     line.badness = max((f.badness for f in findings if f.level is Level.FAILS), default=0.0)
-    line.save(update_fields=["revision", "stage", "badness", "wording", "changes"])
+    kept = [
+        "revision",
+        "stage",
+        "badness",
+        "wording",
+        "changes",
+        "proposal",
+        "open_question",
+        "set_height_mm",
+    ]
+    line.save(update_fields=kept)
     line.pieces.update(stage=revision.stage)
 
 
@@ -85,13 +114,17 @@ def change_wording(line_pk: int, text: str, *, user: User) -> Revision:
 
     The words as received stay with the line, and every earlier revision too.
     """
-    cleaned = clean_typed(text)
     with transaction.atomic():
-        line = OrderLine.objects.select_for_update().get(pk=line_pk)
+        line = OrderLine.objects.lock_with_fellows(line_pk)
+        if line is None:
+            raise OrderLine.DoesNotExist(f"there is no line {line_pk}")
+        settled = settle(text, line.product.to_spec().wording, typed=True)
         before = line.wording
-        line.wording = cleaned.text
-        line.changes = [change.said for change in cleaned.changes]
-        what = f"Wording “{before}” became “{cleaned.text}”"
+        line.wording = settled.wording.text
+        line.changes = [change.said for change in settled.wording.changes]
+        # What a person typed is what they mean: nothing better is proposed for it.
+        line.proposal, line.open_question = "", settled.open_question
+        what = f"Wording “{before}” became “{settled.wording.text}”"
         revision = make_line(line, why=what, user=user)
         Event.objects.create(who=user, what=what[:300], line=line, order_list_id=line.order_list_id)
     return revision

@@ -57,7 +57,8 @@ def test_levels(measured: float, limit: float, sense: Sense, level: Level) -> No
 
 def test_every_check_speaks_for_an_ordinary_piece() -> None:
     made = make_piece(inputs(RING, "Ottoline"))
-    assert {f.code for f in made.findings} == {*flat_checks(), *solid_checks()}
+    # Open questions are spoken of only when there is one.
+    assert {f.code for f in made.findings} == {*flat_checks(), *solid_checks()} - {"wording-settled"}
     assert made.stage == "ready"
     for f in made.findings:
         assert np.isfinite([f.measured, f.limit]).all()

@@ -1,0 +1,109 @@
+"""Group `orders`: reading, trial and the Order book with ten thousand lines."""
+
+from __future__ import annotations
+
+import json
+import resource
+import subprocess
+import sys
+import time
+from collections.abc import Callable, Iterator
+from typing import Any
+
+from benchmarks.database import shop_database
+from benchmarks.figure import Figure, percentile
+from benchmarks.sample import order_list
+
+__all__ = ["figures"]
+
+_GROUP = "orders"
+_LINES = 10_000
+
+
+def figures() -> Iterator[Figure]:
+    """Every figure, in a process of its own so that its memory is its own."""
+    done = subprocess.run(
+        [sys.executable, "-m", "benchmarks.orders"], check=True, capture_output=True, text=True
+    )
+    for row in json.loads(done.stdout.splitlines()[-1]):
+        yield Figure(group=_GROUP, **row)
+
+
+def _timed(work: Callable[[], Any]) -> tuple[float, Any]:
+    start = time.perf_counter()
+    result = work()
+    return time.perf_counter() - start, result
+
+
+def _row(name: str, value: float, unit: str, target: float | None = None) -> dict[str, Any]:
+    return {"name": name, "value": value, "unit": unit, "target": target, "at_most": True}
+
+
+def _measure() -> Iterator[dict[str, Any]]:
+    from django.contrib.auth.models import User
+    from django.test import Client
+
+    from kizami.wording.order_list import read_order_list
+    from workshop.orders.intake import open_intake, take, trial_of
+    from workshop.orders.models import OrderLine, Revision, Stage
+
+    data = order_list(_LINES, seed=7)
+    spent, read = _timed(lambda: read_order_list(data))
+    yield _row("reading 10,000 rows", spent, "s", 3.0)
+    yield _row("rows read a second", len(read.rows) / spent, "1/s")
+    smaller = order_list(_LINES // 2, seed=7)
+    half, _ = _timed(lambda: read_order_list(smaller))
+    yield _row("time for twice the rows", spent / half, "ratio", 3.0)
+    owner = User.objects.get(username="maren")
+    intake = open_intake(data, name="bench", source="bench", user=owner)
+    spent, _ = _timed(lambda: trial_of(intake))
+    yield _row("trial of 10,000 new rows", spent, "s")
+    spent, _ = _timed(lambda: take(intake, user=owner))
+    yield _row("taking 10,000 rows in", spent, "s")
+    intake = open_intake(data, name="bench", source="bench", user=owner)
+    spent, again = _timed(lambda: trial_of(intake))
+    assert again.comparison is not None and len(again.comparison.unchanged) == _LINES
+    yield _row("trial of the same 10,000 rows again", spent, "s")
+    # The lines stand as if made: the page shows strips and findings of the first sixty.
+    lines = list(OrderLine.objects.all())
+    revisions = Revision.objects.bulk_create(
+        [
+            Revision(
+                line=line,
+                number=1,
+                wording=line.wording,
+                fingerprint="0" * 64,
+                stage="ready",
+                height_mm=4.0,
+                strip='<path class="k-letters" d="M0 0L1 1Z"/>' * 40,
+                strip_view_box="0 0 60 8",
+                strip_width_mm=60,
+                strip_height_mm=8,
+                facts={},
+                why="bench",
+            )
+            for line in lines
+        ],
+        batch_size=1000,
+    )
+    for line, revision in zip(lines, revisions, strict=True):
+        line.revision, line.stage = revision, Stage.READY if line.pk % 9 else Stage.HELD
+        line.badness = (line.pk % 97) / 97
+    OrderLine.objects.bulk_update(lines, ["revision", "stage", "badness"], batch_size=1000)
+    client = Client(SERVER_NAME="localhost")
+    client.force_login(owner)
+    for name, address in (("first paint", "/orders/"), ("filter by typing", "/orders/?q=ann")):
+        times = []
+        for _ in range(12):
+            spent, answer = _timed(lambda address=address: client.get(address))
+            assert answer.status_code == 200
+            times.append(1000 * spent)
+        yield _row(
+            f"{name} of the Order book with 10,000 lines, p95", percentile(times[2:], 0.95), "ms", 400.0
+        )
+    yield _row("peak memory", resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024, "MB")
+
+
+if __name__ == "__main__":
+    with shop_database():
+        print(json.dumps(list(_measure())))

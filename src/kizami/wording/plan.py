@@ -1,0 +1,159 @@
+"""What a product asks its wording to be, and how the words of a list are brought to it.
+
+Reducing a full name to initials is done without asking, as the product's rule; what has two
+readings is left open for a person; what could be meant as it is, is only proposed.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from enum import Enum
+
+from kizami.wording.capitals import propose_capitals
+from kizami.wording.cleaning import Change, Wording, clean_received, clean_typed
+from kizami.wording.dates import DATE_FORMS, read_date, write_date
+from kizami.wording.names import FamilyPlace, initials, monogram
+
+__all__ = ["Settled", "WordingKind", "WordingPlan", "check_plan", "settle"]
+
+
+class WordingKind(Enum):
+    """What may stand on the product."""
+
+    AS_WRITTEN = "as written"
+    NAME = "name"
+    INITIALS = "initials"
+    MONOGRAM = "monogram"
+    DATE = "date"
+    YEAR = "year"
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class WordingPlan:
+    """A product's rule for its wording.
+
+    Attributes
+    ----------
+    kind : what may stand on it
+    most : initials at most
+    family : where the family name stands in lists
+    family_in_middle : monograms with the family letter in the middle, or all in line
+    date_form : one of `DATE_FORMS`
+    day_first : how the shop's lists write 03/04/2026; None leaves it open
+    title_case : capitals at the beginning of names only are proposed
+    second_after : what joins an optional second wording to the first; "" leaves it out always
+    """
+
+    kind: WordingKind = WordingKind.AS_WRITTEN
+    most: int = 3
+    family: FamilyPlace = FamilyPlace.BY_SCRIPT
+    family_in_middle: bool = True
+    date_form: str = "2026-05-04"
+    day_first: bool | None = None
+    title_case: bool = False
+    second_after: str = ""
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Settled:
+    """Wording as the product wants it.
+
+    Attributes
+    ----------
+    wording : the text with its original and every change
+    proposal : a better form that only a person may take, or ""
+    open_question : why the line must be held, or ""
+    """
+
+    wording: Wording
+    proposal: str = ""
+    open_question: str = ""
+
+
+def settle(original: str, plan: WordingPlan, *, typed: bool = False) -> Settled:
+    """Clean wording and bring it to what the product asks.
+
+    Parameters
+    ----------
+    typed : a person has just typed it; only what does not show is cleaned
+
+    >>> settle("Dr. Ana Costa", WordingPlan(kind=WordingKind.INITIALS)).wording.text
+    'AC'
+    >>> settle("03/04/2026", WordingPlan(kind=WordingKind.DATE)).open_question
+    '“03/04/2026” may be 2026-03-04 or 2026-04-03; write the one that is meant.'
+    >>> settle("jOHN", WordingPlan()).proposal
+    'John'
+    """
+    cleaned = clean_typed(original) if typed else clean_received(original)
+    if not cleaned.text:
+        return Settled(wording=cleaned)
+    if plan.kind in (WordingKind.INITIALS, WordingKind.MONOGRAM):
+        return _letters(cleaned, plan)
+    if plan.kind in (WordingKind.DATE, WordingKind.YEAR):
+        return _date(cleaned, plan)
+    proposal = propose_capitals(cleaned.text, title_case=plan.title_case)
+    return Settled(wording=cleaned, proposal=proposal or "")
+
+
+_JOINT = re.compile(r"\s*([&+])\s*|\s+(?:and|und|et|y|e)\s+", re.I)
+
+
+def _letters(cleaned: Wording, plan: WordingPlan) -> Settled:
+    sides = [side for side in _JOINT.split(cleaned.text) if side and side not in "&+"]
+    if plan.kind is WordingKind.INITIALS and 1 < len(sides) <= plan.most:
+        # A couple: one letter each, joined as couples are. “Ana & Tom Costa” are A&T.
+        firsts = [initials(side, most=4, family=plan.family).letters[:1] for side in sides]
+        if all(firsts):
+            text = "&".join(letters[0] for letters in firsts)
+            said = "Reduced to the initials of each"
+            return Settled(wording=_changed(cleaned, text, plan.kind.value, said))
+    if plan.kind is WordingKind.MONOGRAM:
+        text, note = (
+            monogram(cleaned.text, family_in_middle=plan.family_in_middle, family=plan.family).text,
+            "",
+        )
+    else:
+        found = initials(cleaned.text, most=plan.most, family=plan.family)
+        text, note = found.text, found.note
+    if not text:
+        return Settled(
+            wording=cleaned,
+            open_question=f"“{cleaned.text[:40]}” gives no initials; write the letters that are meant.",
+        )
+    said = f"Reduced to {plan.kind.value}" + (f" ({note})" if note else "")
+    return Settled(wording=_changed(cleaned, text, plan.kind.value, said))
+
+
+def _date(cleaned: Wording, plan: WordingPlan) -> Settled:
+    reading = read_date(cleaned.text, day_first=plan.day_first)
+    is_year = plan.kind is WordingKind.YEAR
+    if is_year and not reading.dates and cleaned.text.isdecimal() and len(cleaned.text) == 4:
+        return Settled(wording=cleaned)
+    forms = {write_date(d, "2026" if is_year else plan.date_form) for d in reading.dates}
+    if len(forms) == 1:
+        return Settled(
+            wording=_changed(cleaned, forms.pop(), plan.kind.value, "Turned to the product's form")
+        )
+    if forms:
+        readings = " or ".join(write_date(d, "2026-05-04") for d in reading.dates)
+        question = f"“{cleaned.text[:40]}” may be {readings}; write the one that is meant."
+    else:
+        question = f"“{cleaned.text[:40]}” can't be read as a date; write it as 2026-05-04."
+    return Settled(wording=cleaned, open_question=question)
+
+
+def _changed(cleaned: Wording, text: str, code: str, said: str) -> Wording:
+    if text == cleaned.text:
+        return cleaned
+    change = Change(code=code, said=said, before=cleaned.text, after=text)
+    return Wording(text=text, original=cleaned.original, changes=(*cleaned.changes, change))
+
+
+def check_plan(plan: WordingPlan) -> str:
+    """What is wrong with a plan, or ""."""
+    if plan.date_form not in DATE_FORMS:
+        return f"date_form must be one of {', '.join(DATE_FORMS)}"
+    if not 1 <= plan.most <= 4:
+        return "most must be from 1 to 4"
+    return ""
