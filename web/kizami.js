@@ -37,7 +37,21 @@ document.addEventListener("keydown", (event) => {
     moveAmongRows(event.key === "ArrowDown" ? 1 : -1);
     return;
   }
-  if (isTyping(event.target)) return;
+  const row = event.target instanceof Element ? event.target.closest("[data-row]") : null;
+  if (event.key === " " && row && event.target.matches("[data-open]")) {
+    event.preventDefault();
+    row.querySelector("[data-choose]")?.click();
+    return;
+  }
+  if (isTyping(event.target) && event.target.type !== "checkbox") return;
+  if (event.key === "a" && document.querySelector("[data-choose]")) {
+    event.preventDefault();
+    const boxes = [...document.querySelectorAll("[data-choose]")];
+    const all = boxes.every((box) => box.checked);
+    for (const box of boxes) box.checked = !all;
+    countChosen();
+    return;
+  }
   const control = document.querySelector(`[data-key="${CSS.escape(event.key)}"]`);
   if (control) {
     event.preventDefault();
@@ -65,3 +79,16 @@ document.addEventListener("DOMContentLoaded", focusFirst);
 document.addEventListener("htmx:afterSettle", (event) => {
   if (event.detail.target?.id === "main") focusFirst();
 });
+
+// The bar for many lines shows itself once a line is chosen.
+function countChosen() {
+  const bar = document.querySelector("[data-many]");
+  if (!bar) return;
+  const count = document.querySelectorAll("[data-choose]:checked").length;
+  bar.hidden = count === 0;
+  bar.querySelector("[data-many-count]").textContent = String(count);
+}
+document.addEventListener("change", (event) => {
+  if (event.target instanceof Element && event.target.matches("[data-choose]")) countChosen();
+});
+document.addEventListener("htmx:afterSettle", countChosen);

@@ -6,15 +6,23 @@ import datetime as dt
 from dataclasses import dataclass
 from urllib.parse import urlencode
 
-from django.db.models import Count, Min, Q, QuerySet, Sum
+from django.db.models import Case, Count, F, Min, Q, QuerySet, Sum, When
+from django.db.models.expressions import OrderBy
 from django.http import QueryDict
 from django.utils import timezone
 
 from workshop.orders.models import OrderLine, OrderList, Question, Revision, SetAsideRow, Stage
 
-__all__ = ["PAGE_LINES", "BookView", "Ledger", "Progress"]
+__all__ = ["GROUPS", "PAGE_LINES", "BookView", "Ledger", "Progress"]
 
 PAGE_LINES = 60
+#: What lines can be grouped by, with the order that brings each group together.
+GROUPS: dict[str, tuple[str | Case | OrderBy, ...]] = {
+    "product": ("product__code",),
+    # Lines without a set come after the sets.
+    "set": (Case(When(set_name="", then=1), default=0), "set_name", "order"),
+    "due": (F("due").asc(nulls_last=True),),
+}
 #: The pace of making is that of this many last seconds.
 _PACE_S = 15.0
 
@@ -26,6 +34,7 @@ class BookView:
     words: str
     stage: str
     order_list: int | None
+    group: str = ""
 
     @classmethod
     def of(cls, query: QueryDict) -> BookView:
@@ -35,6 +44,7 @@ class BookView:
         return cls(
             words=query.get("q", "").replace("\x00", "")[:100],
             stage=stage if stage in Stage.values else "",
+            group=query.get("group", "") if query.get("group", "") in GROUPS else "",
             order_list=int(chosen) if chosen.isascii() and chosen.isdigit() and len(chosen) < 10 else None,
         )
 
@@ -45,16 +55,27 @@ class BookView:
             lines = lines.filter(stage=self.stage)
         if self.order_list is not None:
             lines = lines.filter(order_list_id=self.order_list)
-        return lines.in_book_order()
+        return lines.in_book_order(*GROUPS.get(self.group, ()))
 
     @property
     def query_all(self) -> str:
         """The address of this view without its stage."""
         return self.query(stage=None)
 
+    def totals(self) -> dict[str, int]:
+        """Lines and pieces in the view."""
+        found = self.lines().order_by().aggregate(lines=Count("pk"), pieces=Sum("quantity"))
+        return {"lines": found["lines"], "pieces": found["pieces"] or 0}
+
     def query(self, **changes: str | int | None) -> str:
         """The address of this view with changes, as a query string."""
-        values = {"q": self.words, "stage": self.stage, "list": self.order_list, **changes}
+        values = {
+            "q": self.words,
+            "stage": self.stage,
+            "list": self.order_list,
+            "group": self.group,
+            **changes,
+        }
         return urlencode({key: value for key, value in values.items() if value})
 
 

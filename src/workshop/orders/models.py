@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Self
+from typing import Any, Self
 
 from django.conf import settings
 from django.db import models
@@ -119,7 +119,7 @@ class OrderList(models.Model):
 class LineQuerySet(models.QuerySet["OrderLine"]):
     """Table-level questions about lines."""
 
-    def in_book_order(self) -> Self:
+    def in_book_order(self, *groups: Any) -> Self:
         """Held first and the worst of them on top, then what is still to make, then the rest by date."""
         rank = models.Case(
             models.When(stage=Stage.HELD, then=0),
@@ -127,7 +127,7 @@ class LineQuerySet(models.QuerySet["OrderLine"]):
             default=2,
             output_field=models.IntegerField(),
         )
-        return self.order_by(rank, "-badness", "-rush", models.F("due").asc(nulls_last=True), "pk")
+        return self.order_by(*groups, rank, "-badness", "-rush", models.F("due").asc(nulls_last=True), "pk")
 
     def worst_held(self) -> Self:
         """Held lines, the one furthest beyond a limit first; among equals the one that is due first."""

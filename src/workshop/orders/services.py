@@ -14,9 +14,9 @@ from kizami.sets import set_height_mm
 from kizami.wording.plan import settle
 from workshop.jobs.queue import defer_making
 from workshop.orders.made_files import keep_files
-from workshop.orders.models import Event, Finding, OrderLine, OrderList, Piece, Revision, Stage
+from workshop.orders.models import ON_PAPER, Event, Finding, OrderLine, OrderList, Piece, Revision, Stage
 
-__all__ = ["MOST_ATTEMPTS", "change_wording", "give_up_on", "make_line", "stop_list"]
+__all__ = ["MOST_ATTEMPTS", "act_on_many", "change_wording", "give_up_on", "make_line", "stop_list"]
 
 #: A line whose making ended its worker this often is held for a person instead of tried for ever.
 MOST_ATTEMPTS = 3
@@ -164,3 +164,45 @@ def stop_list(order_list: OrderList, *, user: User, stop: bool) -> None:
         )
         if not stop:
             defer_making(order_list.pk)
+
+
+def act_on_many(chosen: list[int], *, do: str, user: User) -> str:
+    """Do one thing to many lines, all or none. Lines that are on their way already are left alone.
+
+    Returns
+    -------
+    what was done, in words
+    """
+    with transaction.atomic():
+        lines = OrderLine.objects.select_for_update().filter(pk__in=chosen, stage__in=ON_PAPER).order_by("pk")
+        left = len(set(chosen)) - len(lines)
+        if do in ("rush", "no rush"):
+            for line in lines:
+                line.rush = do == "rush"
+            OrderLine.objects.bulk_update(lines, ["rush"], batch_size=1000)
+            said = f"{len(lines)} lines are {'' if do == 'rush' else 'no longer '}to be made before others"
+        elif do == "take proposals":
+            proposed = [line for line in lines if line.proposal]
+            for line in proposed:
+                line.wording, line.proposal = line.proposal, ""
+                line.changes = [*line.changes, "Took the proposed capitals"]
+            said = f"{len(proposed)} proposals were taken"
+            _make_again(proposed, ["wording", "proposal", "changes"])
+        elif do == "make again":
+            said = f"{len(lines)} lines are made again"
+            _make_again(list(lines), [])
+        else:
+            return "Nothing was done: choose what to do."
+        if left:
+            said += f"; {left} were left alone, as they are on their way or gone"
+        Event.objects.create(who=user, what=said[:300])
+    return f"{said}."
+
+
+def _make_again(lines: list[OrderLine], changed: list[str]) -> None:
+    for line in lines:
+        line.stage, line.attempts, line.badness = Stage.NEW, 0, 0.0
+    OrderLine.objects.bulk_update(lines, [*changed, "stage", "attempts", "badness"], batch_size=1000)
+    Piece.objects.filter(line__in=[line.pk for line in lines]).update(stage=Stage.NEW)
+    for order_list in {line.order_list_id for line in lines}:
+        defer_making(order_list)

@@ -10,6 +10,9 @@ app_name = "orders"
 
 urlpatterns = [
     path("", views.book, name="book"),
+    path("export.csv", views.export, {"kind": "csv"}, name="export-csv"),
+    path("export.xlsx", views.export, {"kind": "xlsx"}, name="export-xlsx"),
+    path("act/", views.act, name="act"),
     path("rail/", views.rail, name="rail"),
     path("take/", views.take, name="take"),
     path("set-aside/", desk_views.set_aside, name="set-aside"),

@@ -6,6 +6,7 @@ import tempfile
 import zipfile
 from typing import Any
 
+from django.contrib import messages
 from django.contrib.auth.decorators import permission_required
 from django.core.paginator import Paginator
 from django.http import FileResponse, HttpRequest, HttpResponse
@@ -21,12 +22,13 @@ from kizami.lines import piece_name
 from kizami.wording.columns import FIELDS
 from kizami.wording.order_list import LARGEST_CELL_CHARACTERS, LARGEST_LIST_ROWS, LARGEST_QUANTITY
 from workshop.catalogue.models import Product
-from workshop.orders.book import PAGE_LINES, BookView, Ledger, Progress
+from workshop.orders.book import GROUPS, PAGE_LINES, BookView, Ledger, Progress
+from workshop.orders.export import export_csv, export_xlsx
 from workshop.orders.forms import LARGEST_REQUEST_BYTES, TakeListForm, too_large
 from workshop.orders.intake import DEFAULT_SOURCE, open_intake
 from workshop.orders.made_files import file_of
 from workshop.orders.models import Intake, OrderLine, OrderList, Source, Stage
-from workshop.orders.services import stop_list
+from workshop.orders.services import act_on_many, stop_list
 
 LIMITS = {
     "rows": LARGEST_LIST_ROWS,
@@ -39,7 +41,7 @@ LIMITS = {
 def _lines_context(request: HttpRequest, view: BookView) -> dict[str, Any]:
     page = Paginator(view.lines(), PAGE_LINES).get_page(request.GET.get("page"))
     more = view.query(page=page.next_page_number()) if page.has_next() else ""
-    return {"view": view, "page": page, "more": more}
+    return {"view": view, "page": page, "more": more, "totals": view.totals()}
 
 
 def _rail_context(view: BookView) -> dict[str, Any]:
@@ -69,8 +71,44 @@ def book(request: HttpRequest) -> HttpResponse:
     return render(
         request,
         "orders/book.html",
-        {**context, **_rail_context(view), "lists": lists, "to_download": chosen, "place": "book"},
+        {
+            **context,
+            **_rail_context(view),
+            "lists": lists,
+            "groups": list(GROUPS),
+            "to_download": chosen,
+            "place": "book",
+        },
     )
+
+
+@require_GET
+def export(request: HttpRequest, kind: str) -> HttpResponse:
+    """The lines of the view as a file."""
+    lines = BookView.of(request.GET).lines()[:LARGEST_LIST_ROWS]
+    write, content_type = _EXPORTS[kind]
+    response = HttpResponse(write(lines), content_type=content_type)
+    response["Content-Disposition"] = f'attachment; filename="order-book.{kind}"'
+    return response
+
+
+_EXPORTS = {
+    "csv": (export_csv, "text/csv; charset=utf-8"),
+    "xlsx": (export_xlsx, "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"),
+}
+
+
+@permission_required("orders.change_wording", raise_exception=True)
+@require_POST
+def act(request: HttpRequest) -> HttpResponse:
+    """Do one thing to many lines."""
+    chosen = [
+        int(pk) for pk in request.POST.getlist("line")[:LARGEST_LIST_ROWS] if pk.isdecimal() and len(pk) < 19
+    ]
+    said = act_on_many(chosen, do=request.POST.get("do", ""), user=request.user)  # type: ignore[arg-type]
+    messages.success(request, said)
+    view = BookView.of(request.POST)
+    return redirect(f"{reverse('orders:book')}?{view.query()}")
 
 
 @require_GET

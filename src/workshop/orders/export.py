@@ -1,0 +1,67 @@
+"""The visible rows of the order book as a table, CSV or XLSX, harmless to whatever opens it."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Callable, Iterable, Iterator
+
+from openpyxl import Workbook
+from openpyxl.cell import WriteOnlyCell
+
+from kizami.formats.tables import csv_bytes
+from workshop.orders.models import OrderLine
+
+__all__ = ["export_csv", "export_xlsx"]
+
+_COLUMNS: dict[str, Callable[[OrderLine], object]] = {
+    "order": lambda line: line.order,
+    "line": lambda line: line.line,
+    "product": lambda line: line.product.code,
+    "size": lambda line: line.size,
+    "wording": lambda line: line.wording,
+    "second wording": lambda line: line.second,
+    "quantity": lambda line: line.quantity,
+    "due": lambda line: line.due.isoformat() if line.due else "",
+    "customer": lambda line: line.customer,
+    "priority": lambda line: "rush" if line.rush else "",
+    "gift note": lambda line: line.note,
+    "set": lambda line: line.set_name,
+    "stage": lambda line: line.stage,
+    "height mm": lambda line: round(line.revision.height_mm, 2) if line.revision else "",
+    "worst finding": lambda line: (line.revision.worst or {}).get("message", "") if line.revision else "",
+    "wording as received": lambda line: line.wording_received,
+}
+
+
+def _rows(lines: Iterable[OrderLine]) -> Iterator[list[object]]:
+    for line in lines:
+        yield [cell(line) for cell in _COLUMNS.values()]
+
+
+def export_csv(lines: Iterable[OrderLine]) -> bytes:
+    """UTF-8 CSV that reads back as an order list."""
+    return csv_bytes(list(_COLUMNS), _rows(lines))
+
+
+def export_xlsx(lines: Iterable[OrderLine]) -> bytes:
+    """A workbook in which every text is stored as text, whatever it begins with."""
+    book = Workbook(write_only=True)
+    sheet = book.create_sheet("Orders")
+    sheet.append(list(_COLUMNS))
+    for row in _rows(lines):
+        cells = []
+        for value in row:
+            cell = WriteOnlyCell(sheet, value=_printable(value) if isinstance(value, str) else value)
+            if isinstance(value, str):
+                # Left to itself, the library takes a leading “=” for a formula.
+                cell.data_type = "s"
+            cells.append(cell)
+        sheet.append(cells)
+    out = io.BytesIO()
+    book.save(out)
+    return out.getvalue()
+
+
+def _printable(text: str) -> str:
+    """Control characters can't stand in a workbook's XML; in received wording they may occur."""
+    return "".join(char if char.isprintable() or char in "\n\t" else "\ufffd" for char in text)

@@ -1,0 +1,97 @@
+"""The desk's work in a real browser: paste, match, try, take, correct, take again; put rows right."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from workshop.jobs.tasks import make_list
+from workshop.orders.intake import take_list
+from workshop.orders.models import OrderLine, OrderList, SetAsideRow
+
+FOREIGN = "Auftrag\tWas\tGravur auf Ring\tStück\nA1\tCREW-TAG\tHalloran\t1\nA2\tCREW-TAG\tNg\t2\n"
+
+
+def trial(page: Page) -> dict[str, str]:
+    expect(page.locator("[data-trial]").first).to_be_visible()
+    return {
+        n: page.locator(f'[data-trial="{n}"]').inner_text() for n in ("new", "changed", "unchanged", "aside")
+    }
+
+
+def paste(page: Page, url: str, text: str) -> None:
+    page.goto(f"{url}/orders/take/")
+    page.get_by_label("or rows pasted").fill(text)
+    page.get_by_label("Who sends it").fill("Shop C")
+    page.get_by_role("button", name="Try it").click()
+    page.wait_for_url("**/trial/*/")
+
+
+def test_paste_match_try_take_correct_take_again(desk: Page, live_server) -> None:
+    paste(desk, live_server.url, FOREIGN)
+    expect(desk.get_by_role("alert")).to_contain_text("Product, Wording")
+    desk.get_by_label("Product", exact=True).select_option("Was")
+    expect(desk.get_by_role("alert")).to_have_text(re.compile("Wording"))
+    desk.get_by_label("Wording", exact=True).select_option("Gravur auf Ring")
+    expect(desk.locator('[data-trial="new"]')).to_have_text("2")
+    desk.get_by_label("Quantity").select_option("Stück")
+    expect(desk.get_by_text("× 2")).to_be_visible()
+    assert not OrderLine.objects.exists()
+    desk.keyboard.press("Escape")
+    desk.get_by_role("button", name="Take it in").click()
+    desk.wait_for_url("**/orders/?list=*")
+    expect(desk.locator("[data-row]")).to_have_count(2)
+    make_list(OrderList.objects.get().pk)
+
+    # The same source again, one line corrected: no column needs a hand any more.
+    paste(desk, live_server.url, FOREIGN.replace("Halloran", "O'Halloran"))
+    assert trial(desk) == {"new": "0", "changed": "1", "unchanged": "1", "aside": "0"}
+    expect(desk.get_by_text("wording: “Halloran” → “O'Halloran”")).to_be_visible()
+    desk.get_by_role("button", name="Take it in").click()
+    expect(desk.get_by_text("0 new, 1 changed, 1 unchanged")).to_be_visible()
+    assert OrderLine.objects.get(order="A1").wording == "O'Halloran"
+    paste(desk, live_server.url, FOREIGN.replace("Halloran", "O'Halloran"))
+    assert trial(desk)["unchanged"] == "2"
+
+
+def test_set_aside_rows_are_put_right_and_an_alias_cures_the_rest(desk: Page, open_shop, live_server) -> None:
+    text = "order,product,wording,quantity\nB1,HIVE-PLAT,Clover,1\nB2,HIVE-PLAT,Lime,1\nB3,CREW-TAG,Ng,0\n"
+    take_list(text.encode(), name="bad.csv", user=open_shop)
+    desk.goto(f"{live_server.url}/orders/set-aside/")
+    expect(desk.locator("[data-aside]")).to_have_count(3)
+    row = desk.locator("[data-aside]").filter(has_text="must be a whole number")
+    row.get_by_label("quantity").fill("2")
+    row.get_by_role("button", name="Try again").click()
+    expect(desk.get_by_text("Row 4 is line B3-1 now.")).to_be_visible()
+    desk.locator("[data-aside]").first.get_by_role("button", name="Set for all").click()
+    expect(desk.get_by_text("2 rows were put right")).to_be_visible()
+    assert not SetAsideRow.objects.exists()
+    assert OrderLine.objects.count() == 3
+
+
+@pytest.fixture
+def crew(open_shop) -> OrderList:
+    text = "order,line,product,wording\n" + "".join(f"C,{i},CREW-TAG,Name {i}\n" for i in range(1, 6))
+    order_list = take_list(text.encode(), name="crew.csv", user=open_shop)
+    make_list(order_list.pk)
+    return order_list
+
+
+def test_lines_are_chosen_by_keyboard_and_acted_on_together(desk: Page, crew: OrderList, live_server) -> None:
+    desk.goto(f"{live_server.url}/orders/")
+    expect(desk.locator("[data-many]")).to_be_hidden()
+    for _ in range(2):
+        desk.keyboard.press("ArrowDown")
+        desk.keyboard.press(" ")
+    expect(desk.locator("[data-many-count]")).to_have_text("2")
+    desk.get_by_role("button", name="Rush", exact=True).click()
+    expect(desk.get_by_text("2 lines are to be made before others")).to_be_visible()
+    assert OrderLine.objects.filter(rush=True).count() == 2
+    desk.locator("[data-row] a[data-open]").first.focus()
+    desk.keyboard.press("a")
+    expect(desk.locator("[data-many-count]")).to_have_text("5")
+    desk.get_by_label("Grouped by").select_option("product")
+    expect(desk.locator("[data-group]")).to_have_count(1)
+    desk.wait_for_url("**group=product*")
