@@ -27,6 +27,7 @@ def main() -> int:
         "--products", type=Path, help="take in a products file (TOML); changed ones get a new version"
     )
     parser.add_argument("--port", type=int, default=8000, help="loopback port of the web server")
+    parser.add_argument("--feed-port", type=int, default=8070, help="loopback port of the demo's shop feed")
     parser.add_argument("--workers", type=int, default=max(1, min(4, os.cpu_count() or 1)))
     args = parser.parse_args()
     try:
@@ -38,6 +39,8 @@ def main() -> int:
 
 def _run(args: argparse.Namespace) -> int:
     _check_port(args.port)
+    if not args.empty:
+        _check_port(args.feed_port, option="--feed-port")
     state = open_state()
     cluster = Cluster.of(state)
     started = cluster.start()
@@ -46,7 +49,8 @@ def _run(args: argparse.Namespace) -> int:
         environment["PYTHONPATH"] = str(REPOSITORY / "src")
         environment["DJANGO_SETTINGS_MODULE"] = "workshop.settings"
         products = ["--products", str(args.products.resolve())] if args.products else []
-        _manage(environment, "open_shop", *(["--empty"] if args.empty else []), *products)
+        demo = ["--empty"] if args.empty else ["--feed", f"http://127.0.0.1:{args.feed_port}"]
+        _manage(environment, "open_shop", *demo, *products)
         supervisor = Supervisor(logs=state.logs, environment=environment)
         try:
             _start_processes(supervisor, args)
@@ -64,6 +68,8 @@ def _run(args: argparse.Namespace) -> int:
 
 
 def _start_processes(supervisor: Supervisor, args: argparse.Namespace) -> None:
+    if not args.empty:
+        supervisor.add("feed", [sys.executable, "-m", "shopfeed.server", "--port", str(args.feed_port)])
     for number in range(1, args.workers + 1):
         supervisor.add(
             f"worker-{number}",
@@ -79,18 +85,18 @@ def _start_processes(supervisor: Supervisor, args: argparse.Namespace) -> None:
     )  # fmt: skip
 
 
-def _check_port(port: int) -> None:
+def _check_port(port: int, *, option: str = "--port") -> None:
     with socket.socket() as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
             probe.bind(("127.0.0.1", port))
         except PermissionError:
             raise LaunchError(
-                f"port {port} needs special rights; choose one above 1023 with --port."
+                f"port {port} needs special rights; choose one above 1023 with {option}."
             ) from None
         except OSError:
             raise LaunchError(
-                f"port {port} is busy; stop what uses it or choose another with ./start --port {port + 1}."
+                f"port {port} is busy; stop what uses it or choose another with ./start {option} {port + 1}."
             ) from None
 
 

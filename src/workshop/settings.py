@@ -31,6 +31,7 @@ INSTALLED_APPS = [
     "workshop.orders",
     "workshop.bench",
     "workshop.jobs",
+    "workshop.feeds",
 ]
 
 MIDDLEWARE = [

@@ -19,5 +19,6 @@ urlpatterns = [
     path("alive/", alive, name="alive"),
     path("people/", include("workshop.people.urls")),
     path("orders/", include("workshop.orders.urls")),
+    path("feeds/", include("workshop.feeds.urls")),
     path("bench/", include("workshop.bench.urls")),
 ]

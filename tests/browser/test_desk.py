@@ -3,13 +3,17 @@
 from __future__ import annotations
 
 import re
+import threading
 
 import pytest
 from playwright.sync_api import Page, expect
 
+from shopfeed.server import Shop, serve
+from workshop.feeds.models import Feed
+from workshop.feeds.services import listen
 from workshop.jobs.tasks import make_list
 from workshop.orders.intake import take_list
-from workshop.orders.models import OrderLine, OrderList, SetAsideRow
+from workshop.orders.models import OrderLine, OrderList, SetAsideRow, Source
 
 FOREIGN = "Auftrag\tWas\tGravur auf Ring\tStück\nA1\tCREW-TAG\tHalloran\t1\nA2\tCREW-TAG\tNg\t2\n"
 
@@ -95,3 +99,37 @@ def test_lines_are_chosen_by_keyboard_and_acted_on_together(desk: Page, crew: Or
     desk.get_by_label("Grouped by").select_option("product")
     expect(desk.locator("[data-group]")).to_have_count(1)
     desk.wait_for_url("**group=product*")
+
+
+def test_a_feed_goes_down_and_comes_back(desk: Page, open_shop, live_server) -> None:
+    shop = Shop(
+        orders=[{"id": "W-1", "version": 1, "lines": [{"line": "1", "product": "CREW-TAG", "wording": "Ng"}]}]
+    )
+    server = serve(shop, 0)
+    thread = threading.Thread(target=server.serve_forever, kwargs={"poll_interval": 0.02})
+    thread.start()
+    try:
+        source = Source.objects.create(name="web shop")
+        feed = Feed.objects.create(source=source, address=f"http://127.0.0.1:{server.server_address[1]}")
+        listen(feed.pk)
+        desk.goto(f"{live_server.url}/orders/")
+        expect(desk.get_by_role("link", name=re.compile("web shop heard"))).to_be_visible()
+        expect(desk.locator("[data-row]")).to_have_count(1)
+        shop.mode = "down"
+        listen(feed.pk)
+        desk.reload()
+        desk.get_by_role("link", name=re.compile("in trouble")).click()
+        expect(desk.locator("[data-trouble]")).to_contain_text("503")
+        shop.mode = "well"
+        shop.put(
+            {"id": "W-2", "version": 1, "lines": [{"line": "1", "product": "CREW-TAG", "wording": "Ida"}]}
+        )
+        listen(feed.pk)
+        desk.reload()
+        expect(desk.locator("[data-trouble]")).to_have_count(0)
+        desk.get_by_role("link", name="Back to the order book").click()
+        expect(desk.locator("[data-row]")).to_have_count(2)
+    finally:
+        server.shutdown()
+        thread.join()
+        server.server_close()

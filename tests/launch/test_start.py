@@ -41,7 +41,7 @@ def test_start_comes_up_heals_and_stops() -> None:
         "PYTHONUNBUFFERED": "1",
     }  # fmt: skip
     process = subprocess.Popen(
-        [sys.executable, "-m", "launch", "--port", str(port), "--workers", "1"],
+        [sys.executable, "-m", "launch", "--port", str(port), "--workers", "1", "--feed-port", str(free_port())],
         env=environment, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True,
     )  # fmt: skip
     try:
@@ -56,11 +56,11 @@ def test_start_comes_up_heals_and_stops() -> None:
         with urllib.request.urlopen(f"http://127.0.0.1:{port}/people/sign-in/", timeout=10) as answer:
             assert b"Sign in" in answer.read()
         started = children(process.pid)
-        assert len(started) == 2
+        assert len(started) == 3
         worker = next(pid for pid, command in started.items() if "procrastinate" in command)
         os.kill(worker, signal.SIGKILL)
         deadline = time.monotonic() + 20
-        while worker in children(process.pid) or len(children(process.pid)) < 2:
+        while worker in children(process.pid) or len(children(process.pid)) < 3:
             assert time.monotonic() < deadline
             time.sleep(0.2)
         # The web server too: killed hard, it answers again without a hand.

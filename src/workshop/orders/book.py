@@ -11,6 +11,7 @@ from django.db.models.expressions import OrderBy
 from django.http import QueryDict
 from django.utils import timezone
 
+from workshop.feeds.models import Feed
 from workshop.orders.models import OrderLine, OrderList, Question, Revision, SetAsideRow, Stage
 
 __all__ = ["GROUPS", "PAGE_LINES", "BookView", "Ledger", "Progress"]
@@ -88,11 +89,12 @@ class Ledger:
     next_due: dt.date | None
     set_aside: int
     questions: int
+    feeds: list[Feed]
     worst: OrderLine | None
 
     @classmethod
     def of(cls, order_list: int | None) -> Ledger:
-        """Count over one list or over all, in four queries."""
+        """Count over one list or over all, in five queries."""
         lines = OrderLine.objects.all()
         aside = SetAsideRow.objects.all()
         if order_list is not None:
@@ -109,6 +111,7 @@ class Ledger:
             pieces=sum(counts.values()),
             next_due=min(dates, default=None),
             set_aside=aside.count(),
+            feeds=list(Feed.objects.select_related("source")[:3]),
             questions=Question.objects.filter(decided_at=None).count(),
             worst=lines.worst_held().first(),
         )

@@ -10,7 +10,7 @@ RIGHTS: dict[str, tuple[str, ...]] = {
     "Desk": ("take_list", "change_wording"),
     "Bench": ("change_wording", "download_pieces"),
     "Production": ("download_pieces",),
-    "Owner": ("take_list", "change_wording", "download_pieces"),
+    "Owner": ("take_list", "change_wording", "download_pieces", "change_feed"),
 }
 
 
@@ -20,7 +20,7 @@ def set_up_places() -> dict[str, Group]:
     for place, rights in RIGHTS.items():
         group, _ = Group.objects.get_or_create(name=place)
         group.permissions.set(
-            Permission.objects.filter(content_type__app_label="orders", codename__in=rights)
+            Permission.objects.filter(content_type__app_label__in=("orders", "feeds"), codename__in=rights)
         )
         groups[place] = group
     return groups

@@ -15,8 +15,9 @@ from kizami.errors import CatalogueError
 from kizami.products import read_catalogue
 from launch.state import REPOSITORY, open_state
 from workshop.catalogue.models import Product
+from workshop.feeds.models import Feed
 from workshop.orders.intake import take_list
-from workshop.orders.models import OrderList
+from workshop.orders.models import OrderList, Source
 from workshop.people.places import set_up_places
 
 PEOPLE = {"maren": "Owner", "desk": "Desk", "bench": "Bench", "production": "Production"}
@@ -30,6 +31,7 @@ class Command(BaseCommand):
     def add_arguments(self, parser: CommandParser) -> None:
         """With or without the demo, and whose products."""
         parser.add_argument("--empty", action="store_true", help="no demo products and orders")
+        parser.add_argument("--feed", default="", help="address of the demo's shop feed")
         parser.add_argument("--products", type=Path, help="a products file to take in, TOML")
 
     def handle(self, *args: Any, **options: Any) -> None:
@@ -56,6 +58,9 @@ class Command(BaseCommand):
             if not options["empty"] and not OrderList.objects.exists():
                 owner = User.objects.get(username="maren")
                 take_list((demo / "orders.csv").read_bytes(), name="orders.csv", user=owner)
+            if options["feed"] and not Feed.objects.exists():
+                source, _ = Source.objects.get_or_create(name="web shop")
+                Feed.objects.create(source=source, address=options["feed"])
 
 
 def _take_products(path: Path) -> None:
