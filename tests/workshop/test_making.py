@@ -138,6 +138,17 @@ def test_asking_twice_does_not_queue_twice_nor_break_the_transaction(mixed: Orde
     assert ProcrastinateJob.objects.count() == before
 
 
+def test_background_work_comes_round_every_few_seconds() -> None:
+    """The seconds of a schedule stand last; in the first place they would be minutes."""
+    from procrastinate.contrib.django import app
+
+    pauses = {}
+    for task in app.periodic_registry.periodic_tasks.values():
+        first = task.croniter.get_next(start_time=1_800_000_000.0)
+        pauses[task.task.name] = task.croniter.get_next(start_time=first) - first
+    assert pauses == {"take_up_again": 10.0, "hear_feeds": 15.0}
+
+
 def _worker(environment: dict[str, str]) -> subprocess.Popen[bytes]:
     return subprocess.Popen(
         [sys.executable, "-m", "django", "procrastinate", "worker", "--concurrency", "1"],

@@ -63,7 +63,7 @@ def _next_line(order_list_pk: int) -> OrderLine | None:
     )
 
 
-@app.periodic(cron="*/10 * * * * *")
+@app.periodic(cron="* * * * * */10")
 @app.task(name="take_up_again", queueing_lock="take-up-again", pass_context=False)
 def take_up_again(timestamp: int) -> int:
     """Ask again for every list that still has new lines and is not stopped.
