@@ -146,7 +146,7 @@ def test_background_work_comes_round_every_few_seconds() -> None:
     for task in app.periodic_registry.periodic_tasks.values():
         first = task.croniter.get_next(start_time=1_800_000_000.0)
         pauses[task.task.name] = task.croniter.get_next(start_time=first) - first
-    assert pauses == {"take_up_again": 10.0, "hear_feeds": 15.0}
+    assert pauses == {"take_up_again": 10.0, "hear_feeds": 15.0, "clear_stalled": 20.0}
 
 
 def _worker(environment: dict[str, str]) -> subprocess.Popen[bytes]:
@@ -165,6 +165,8 @@ def _wait(condition, seconds: float = 60.0) -> None:
 
 @pytest.mark.django_db(transaction=True)
 def test_a_killed_worker_loses_nothing_and_repeats_nothing(shop, owner, worker_environment) -> None:
+    from procrastinate.contrib.django.models import ProcrastinateJob
+
     text = HEADER + "".join(f"K,{i},CREW-TAG,,Name {i},1,,\n" for i in range(60))
     order_list = take_list(text.encode(), name="kill.csv", user=owner)
     done = order_list.lines.exclude(stage=Stage.NEW)
@@ -179,6 +181,9 @@ def test_a_killed_worker_loses_nothing_and_repeats_nothing(shop, owner, worker_e
     second = _worker(worker_environment)
     try:
         _wait(lambda: done.count() == 60)
+        # The killed worker's job does not stay behind as running for ever.
+        running = ProcrastinateJob.objects.filter(status="doing", task_name="make_list")
+        _wait(lambda: not running.exists(), seconds=75)
     finally:
         second.terminate()
         second.wait()

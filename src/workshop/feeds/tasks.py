@@ -11,7 +11,7 @@ __all__ = ["hear_feeds"]
 
 
 @app.periodic(cron="* * * * * */15")
-@app.task(name="hear_feeds", queueing_lock="hear-feeds", lock="hear-feeds", pass_context=False)
+@app.task(name="hear_feeds", queueing_lock="hear-feeds", pass_context=False)
 def hear_feeds(timestamp: int) -> int:
     """Ask every feed that is listened to, one after the other, and tell it how its orders stand.
 

@@ -10,13 +10,18 @@ from __future__ import annotations
 from django.db import transaction
 from django.db.models import F
 from django.utils import timezone
+from procrastinate import JobContext, exceptions
 from procrastinate.contrib.django import app
+from procrastinate.jobs import Status
 
 from workshop.jobs.queue import defer_making
 from workshop.orders.models import OrderLine, OrderList, Stage
 from workshop.orders.services import MOST_ATTEMPTS, give_up_on, make_line
 
-__all__ = ["make_list", "take_up_again"]
+__all__ = ["clear_stalled", "make_list", "take_up_again"]
+
+#: Several times the pause between two signs of life of a worker.
+_SIGN_OF_LIFE_S = 20.0
 
 
 @app.task(name="make_list", queue="making")
@@ -78,3 +83,23 @@ def take_up_again(timestamp: int) -> int:
     for pk in unfinished:
         defer_making(pk)
     return len(unfinished)
+
+
+@app.periodic(cron="* * * * * */20")
+@app.task(name="clear_stalled", queueing_lock="clear-stalled", pass_context=True)
+async def clear_stalled(context: JobContext, timestamp: int) -> int:
+    """Put jobs whose worker gives no sign of life back into the queue. Every job may run twice.
+
+    Returns
+    -------
+    how many there were
+    """
+    jobs = context.app.job_manager
+    stalled = list(await jobs.get_stalled_jobs(seconds_since_heartbeat=_SIGN_OF_LIFE_S))
+    for job in stalled:
+        # The same work may be waiting already; then the stalled job has nothing left to do.
+        try:
+            await jobs.retry_job(job)
+        except exceptions.UniqueViolation:
+            await jobs.finish_job(job, status=Status.FAILED, delete_job=True)
+    return len(stalled)
