@@ -41,7 +41,7 @@ def everything(order_list: OrderList) -> list[str]:
     pk = line("A1", "1").pk
     return [
         BOOK, reverse("orders:rail"), reverse("orders:take"), reverse("orders:set-aside"),
-        reverse("orders:set-aside-file", args=[order_list.pk]), reverse("orders:pieces-zip", args=[order_list.pk]),
+        reverse("orders:set-aside-file", args=[order_list.pk]), reverse("orders:pieces-zip"),
         reverse("bench:first"), reverse("bench:piece", args=[pk]), reverse("bench:look", args=[pk]),
         reverse("bench:solid", args=[pk]), reverse("bench:solid-checks", args=[pk]),
     ]  # fmt: skip
@@ -91,7 +91,7 @@ def test_each_place_has_the_least_rights(client, mixed: OrderList, place: str, m
     answers = {
         "take": client.get(reverse("orders:take")),
         "keep": client.post(reverse("bench:keep", args=[pk]), {"wording": "Otto"}),
-        "zip": client.get(reverse("orders:pieces-zip", args=[mixed.pk])),
+        "zip": client.get(reverse("orders:pieces-zip")),
     }
     answers["zip"].close()
     assert {name for name, answer in answers.items() if answer.status_code != 403} == may
@@ -222,7 +222,7 @@ def test_the_solid_is_the_piece_and_is_not_sent_twice(owner_client, mixed: Order
 
 
 def test_the_zip_holds_ready_pieces_once_for_each_piece(owner_client, mixed: OrderList) -> None:
-    answer = owner_client.get(reverse("orders:pieces-zip", args=[mixed.pk]))
+    answer = owner_client.get(reverse("orders:pieces-zip"))
     pack = zipfile.ZipFile(io.BytesIO(b"".join(answer.streaming_content)))
     answer.close()
     assert pack.testzip() is None
@@ -233,6 +233,33 @@ def test_the_zip_holds_ready_pieces_once_for_each_piece(owner_client, mixed: Ord
     table = pack.read("pieces.csv").decode("utf-8-sig")
     assert table.count("\r\n") == 5
     assert ("held" in table and "lettering" in table.lower()) or "height" in table
+
+
+def test_shops_with_the_same_order_numbers_do_not_overwrite_each_other(
+    owner_client, owner, mixed: OrderList
+) -> None:
+    other = take_list(MIXED.encode(), name="b", user=owner, source="Shop B")
+    make_list(other.pk)
+    answer = owner_client.get(reverse("orders:pieces-zip"))
+    names = zipfile.ZipFile(io.BytesIO(b"".join(answer.streaming_content))).namelist()
+    answer.close()
+    assert len(names) == len(set(names))
+    assert sum(n.endswith("A1-1-1.stl") for n in names) == 2
+
+
+def test_the_zip_follows_the_view(owner_client, mixed: OrderList) -> None:
+    answer = owner_client.get(f"{reverse('orders:pieces-zip')}?q=halloran")
+    names = zipfile.ZipFile(io.BytesIO(b"".join(answer.streaming_content))).namelist()
+    answer.close()
+    assert {n.split("-")[0] for n in names if n.startswith("pieces/")} == {"pieces/A2"}
+
+
+def test_too_many_lines_for_a_zip_are_refused_with_the_limit(
+    owner_client, mixed: OrderList, monkeypatch
+) -> None:
+    monkeypatch.setattr("workshop.orders.views.LARGEST_ZIP_LINES", 3)
+    page = owner_client.get(reverse("orders:pieces-zip"), follow=True).content.decode()
+    assert "At most 3 lines" in page
 
 
 def test_the_rail_tells_when_lines_have_changed(owner_client, owner, shop) -> None:

@@ -24,5 +24,5 @@ urlpatterns = [
     path("trial/<int:pk>/take/", desk_views.take_in, name="take-in"),
     path("lists/<int:pk>/making/", views.making, name="making"),
     path("lists/<int:pk>/set-aside.csv", desk_views.set_aside_file, name="set-aside-file"),
-    path("lists/<int:pk>/pieces.zip", views.pieces_zip, name="pieces-zip"),
+    path("pieces.zip", views.pieces_zip, name="pieces-zip"),
 ]

@@ -38,6 +38,10 @@ LIMITS = {
 }
 
 
+#: A zip is made while the browser waits; this many lines take some seconds.
+LARGEST_ZIP_LINES = 2000
+
+
 def _lines_context(request: HttpRequest, view: BookView) -> dict[str, Any]:
     page = Paginator(view.lines(), PAGE_LINES).get_page(request.GET.get("page"))
     more = view.query(page=page.next_page_number()) if page.has_next() else ""
@@ -66,8 +70,6 @@ def book(request: HttpRequest) -> HttpResponse:
     if request.htmx and not request.htmx.boosted:  # type: ignore[attr-defined]
         return render(request, "orders/_lines.html", context)
     lists = list(OrderList.objects.only("pk", "name", "received_at")[:50])
-    # With one list only there is nothing to choose.
-    chosen = lists[0] if len(lists) == 1 else next((row for row in lists if row.pk == view.order_list), None)
     return render(
         request,
         "orders/book.html",
@@ -76,7 +78,6 @@ def book(request: HttpRequest) -> HttpResponse:
             **_rail_context(view),
             "lists": lists,
             "groups": list(GROUPS),
-            "to_download": chosen,
             "place": "book",
         },
     )
@@ -183,10 +184,16 @@ def making(request: HttpRequest, pk: int) -> HttpResponse:
 
 @permission_required("orders.download_pieces", raise_exception=True)
 @require_GET
-def pieces_zip(request: HttpRequest, pk: int) -> HttpResponse:
-    """All ready pieces of a list as one zip, with a table of what is in it and what is held."""
-    order_list = get_object_or_404(OrderList.objects.defer("original"), pk=pk)
-    lines = order_list.lines.select_related("product", "revision").order_by("row")
+def pieces_zip(request: HttpRequest) -> HttpResponse:
+    """The ready pieces of the view as one zip, with a table of what is in it and what is held."""
+    view = BookView.of(request.GET)
+    lines = view.lines().defer(None).defer("order_list__original").order_by("order_list_id", "row", "pk")
+    if lines.count() > LARGEST_ZIP_LINES:
+        messages.error(
+            request,
+            f"At most {LARGEST_ZIP_LINES} lines go into one zip; choose a list or type a filter first.",
+        )
+        return redirect(f"{reverse('orders:book')}?{view.query()}")
     bundle = tempfile.TemporaryFile()  # noqa: SIM115 - handed to the response, which closes it
     with zipfile.ZipFile(bundle, "w", zipfile.ZIP_DEFLATED, compresslevel=1) as pack:
         table = []
@@ -198,7 +205,7 @@ def pieces_zip(request: HttpRequest, pk: int) -> HttpResponse:
         _pack(pack, "pieces.csv", csv_bytes(header, table))
     bundle.seek(0)
     return FileResponse(
-        bundle, as_attachment=True, filename=f"kizami-list-{pk}.zip", content_type="application/zip"
+        bundle, as_attachment=True, filename="kizami-pieces.zip", content_type="application/zip"
     )
 
 
@@ -221,12 +228,16 @@ def _pack_line(pack: zipfile.ZipFile, line: OrderLine) -> list[str]:
     if line.stage != Stage.READY or line.revision is None:
         return []
     names = []
+    # Two shops may use the same order numbers; the later one's pieces then go into a folder of its own.
+    folder = "pieces"
+    if f"pieces/{piece_name(line.order, line.line, 1)}.stl" in pack.NameToInfo:
+        folder = f"pieces/source-{line.source_id}"
     for extension in line.revision.facts["files"]:
         content = file_of(
             line.to_inputs(), line.revision.fingerprint, extension, line.revision.facts["files"]
         )
         for number in range(1, line.quantity + 1):
-            name = f"pieces/{piece_name(line.order, line.line, number)}.{extension}"
+            name = f"{folder}/{piece_name(line.order, line.line, number)}.{extension}"
             if content is not None:
                 _pack(pack, name, content)
                 names.append(name)
