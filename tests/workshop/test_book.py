@@ -145,3 +145,18 @@ def test_acting_needs_the_right_and_a_fixed_number_of_queries(
     assert queries(50) == queries(2)
     client.force_login(make_user("Production"))
     assert client.post(reverse("orders:act"), {"do": "rush"}).status_code == 403
+
+
+def test_held_lines_are_sorted_by_what_holds_them(owner_client, owner) -> None:
+    text = HEADER + (
+        "H,1,CREW-TAG,,⚓,1,,\nH,2,CREW-TAG,,Ng ⚓,1,,\nH,3,CREW-TAG,,Featherstonehaugh-Winterbourne,1,,\nH,4,CREW-TAG,,Ng,1,,\n"
+    )
+    make_list(take_list(text.encode(), name="x", user=owner).pk)
+    page = owner_client.get(f"{BOOK}?stage=held").content.decode()
+    found = dict(
+        re.findall(r">([a-z ]+) <strong>(\d+)</strong></a>", page.split("data-failing")[1].split("</p>")[0])
+    )
+    assert found["missing characters"] == "2" and found["lettering height"] == "1"
+    one = owner_client.get(f"{BOOK}?stage=held&check=missing-character").content.decode()
+    assert len(re.findall("data-row", one)) == 2
+    assert "data-failing" not in owner_client.get(BOOK).content.decode()

@@ -12,7 +12,7 @@ import shapely
 from kizami.blanks.area import Area
 from kizami.lettering.layout import FitStep, Layout, PlacedGlyph
 from kizami.lettering.outlines import FloatArray
-from kizami.lettering.typeface import ShapedGlyph, Typeface, join_shapes
+from kizami.lettering.typeface import ShapedGlyph, Typeface, join_shapes, missing_characters
 
 __all__ = ["HEIGHT_STEP_MM", "FitPlan", "fit_wording"]
 
@@ -57,7 +57,7 @@ def fit_wording(text: str, *, typeface: Typeface, area: Area, plan: FitPlan, sag
     Layout; `fits` is False when the clearance is not kept even at 0.5 mm
     """
     run = typeface.shape(text, tracking_upem=plan.tracking * typeface.cap_height_upem)
-    missing = tuple(sorted({g.cluster for g in run if g.glyph == 0}))
+    missing = missing_characters(run)
     cap = typeface.cap_height_upem
     # Outlines as fine as the greatest height asks: valid for every height that is tried.
     shapes = _shapes(run, typeface, sagitta_mm * cap / plan.greatest_height_mm)

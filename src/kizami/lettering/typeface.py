@@ -18,7 +18,7 @@ from kizami.errors import TypefaceError
 from kizami.lettering.glyph_facts import ShapeFacts, measure_shape
 from kizami.lettering.outlines import FloatArray, clean_path, flatten, polygons_from_contours
 
-__all__ = ["GlyphShape", "ShapedGlyph", "Typeface", "join_shapes"]
+__all__ = ["GlyphShape", "ShapedGlyph", "Typeface", "join_shapes", "missing_characters"]
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -82,19 +82,6 @@ class Typeface:
         self._facts: dict[int, ShapeFacts] = {}
         self._runs: dict[tuple[str, float], tuple[ShapedGlyph, ...]] = {}
         self.cap_height_upem = self._measure_cap_height()
-
-    def has(self, char: str) -> bool:
-        """Whether the typeface has a glyph for `char` (white space needs none)."""
-        return char.isspace() or ord(char) in self._cmap
-
-    def missing(self, text: str) -> tuple[int, ...]:
-        """Indices of the characters of `text` that the typeface lacks, from HarfBuzz's own result.
-
-        Shaping is asked rather than the character map, as a letter may be drawn from its parts.
-
-        >>> # a typeface without emoji: missing("A🙂") -> (1,)
-        """
-        return tuple(sorted({g.cluster for g in self.shape(text) if g.glyph == 0}))
 
     def shape(self, text: str, *, tracking_upem: float = 0.0) -> tuple[ShapedGlyph, ...]:
         """Set one line of text with HarfBuzz.
@@ -168,10 +155,6 @@ class Typeface:
             facts = self._facts[glyph] = measure_shape(shape.polygons, cap_height=self.cap_height_upem)
         return facts
 
-    def glyph_name(self, glyph: int) -> str:
-        """The glyph's name in the file, for messages."""
-        return str(self._order[glyph])
-
     def _path(self, glyph: int) -> pathops.Path:
         path = self._paths.get(glyph)
         if path is None:
@@ -190,6 +173,14 @@ class Typeface:
         if not contours:
             raise TypefaceError(f"“{self.name}” draws nothing for its capital H.")
         return float(max(c[:, 1].max() for c in contours))
+
+
+def missing_characters(run: Sequence[ShapedGlyph]) -> tuple[int, ...]:
+    """Indices of the characters that shaping found no glyph for.
+
+    Shaping is asked rather than the typeface's character map, as a letter may be drawn from its parts.
+    """
+    return tuple(sorted({g.cluster for g in run if g.glyph == 0}))
 
 
 def join_shapes(shapes: Sequence[shapely.MultiPolygon]) -> shapely.MultiPolygon:

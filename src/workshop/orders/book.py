@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 from dataclasses import dataclass
+from typing import Any
 from urllib.parse import urlencode
 
 from django.db.models import Case, Count, F, Min, Q, QuerySet, Sum, When
@@ -12,7 +13,7 @@ from django.http import QueryDict
 from django.utils import timezone
 
 from workshop.feeds.models import Feed
-from workshop.orders.models import OrderLine, OrderList, Question, Revision, SetAsideRow, Stage
+from workshop.orders.models import Finding, OrderLine, OrderList, Question, Revision, SetAsideRow, Stage
 
 __all__ = ["GROUPS", "PAGE_LINES", "BookView", "Ledger", "Progress"]
 
@@ -36,6 +37,7 @@ class BookView:
     stage: str
     order_list: int | None
     group: str = ""
+    check: str = ""
 
     @classmethod
     def of(cls, query: QueryDict) -> BookView:
@@ -46,6 +48,7 @@ class BookView:
             words=query.get("q", "").replace("\x00", "")[:100],
             stage=stage if stage in Stage.values else "",
             group=query.get("group", "") if query.get("group", "") in GROUPS else "",
+            check=query.get("check", "").replace("\x00", "")[:40],
             order_list=int(chosen) if chosen.isascii() and chosen.isdigit() and len(chosen) < 10 else None,
         )
 
@@ -56,12 +59,23 @@ class BookView:
             lines = lines.filter(stage=self.stage)
         if self.order_list is not None:
             lines = lines.filter(order_list_id=self.order_list)
+        if self.check:
+            lines = lines.filter(revision__findings__code=self.check, revision__findings__level="fails")
         return lines.in_book_order(*GROUPS.get(self.group, ()))
 
     @property
     def query_all(self) -> str:
         """The address of this view without its stage."""
-        return self.query(stage=None)
+        return self.query(stage=None, check=None)
+
+    def failing(self) -> list[dict[str, Any]]:
+        """How many held lines each check holds, the most first; a line may fail several."""
+        held = OrderLine.objects.filter(stage=Stage.HELD)
+        if self.order_list is not None:
+            held = held.filter(order_list_id=self.order_list)
+        fails = Finding.objects.filter(level="fails", revision__in=held.values("revision"))
+        counts = fails.values("code", "title").annotate(lines=Count("pk")).order_by("-lines", "title")
+        return [{**row, "query": self.query(check=row["code"], stage=Stage.HELD)} for row in counts]
 
     def totals(self) -> dict[str, int]:
         """Lines and pieces in the view."""
@@ -75,6 +89,7 @@ class BookView:
             "stage": self.stage,
             "list": self.order_list,
             "group": self.group,
+            "check": self.check,
             **changes,
         }
         return urlencode({key: value for key, value in values.items() if value})

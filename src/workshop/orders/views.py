@@ -53,13 +53,21 @@ def _rail_context(view: BookView) -> dict[str, Any]:
     # Stages that nothing has reached yet would only be noise on the rail.
     usual = (Stage.NEW, Stage.HELD, Stage.READY)
     stages = [
-        (stage, ledger.counts[stage], view.query(stage=stage))
+        (stage, ledger.counts[stage], view.query(stage=stage, check=None))
         for stage in Stage.values
         if stage in usual or ledger.counts[stage]
     ]
     running = Progress.running()
     mark = ".".join(f"{p.order_list.pk}:{p.done}" for p in running)
-    return {"view": view, "ledger": ledger, "stages": stages, "running": running, "mark": mark}
+    failing = view.failing() if view.stage == Stage.HELD else []
+    return {
+        "view": view,
+        "ledger": ledger,
+        "stages": stages,
+        "running": running,
+        "mark": mark,
+        "failing": failing,
+    }
 
 
 @require_GET

@@ -7,7 +7,7 @@ import shapely
 
 from kizami.errors import TypefaceError
 from kizami.lettering.shipped import shipped_typeface, shipped_typeface_codes
-from kizami.lettering.typeface import Typeface
+from kizami.lettering.typeface import Typeface, missing_characters
 
 CODES = shipped_typeface_codes()
 
@@ -32,7 +32,7 @@ def test_every_printable_latin_glyph_is_a_valid_outline(code: str) -> None:
     [("Ana", ()), ("A🙂b", (1,)), ("🙂🙂", (0, 1)), ("", ()), (" ", ()), ("Żółć", ()), ("名前", (0, 1))],
 )
 def test_missing_characters_are_named_by_their_place(text: str, missing: tuple[int, ...]) -> None:
-    assert shipped_typeface("noto-sans-bold").missing(text) == missing
+    assert missing_characters(shipped_typeface("noto-sans-bold").shape(text)) == missing
 
 
 def test_tracking_moves_letters_apart_by_just_that() -> None:
