@@ -9,9 +9,16 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+from hypothesis import settings
 
 from launch.cluster import Cluster
 from launch.state import State, open_state
+
+# Integration must give the same verdict on the same commit; looking for new cases is for the desk:
+# HYPOTHESIS_PROFILE=deep ./check -k test_names
+settings.register_profile("ci", derandomize=True, deadline=None)
+settings.register_profile("deep", max_examples=2000, deadline=None)
+settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE") or ("ci" if os.environ.get("CI") else "default"))
 
 
 @pytest.fixture(scope="session")

@@ -13,7 +13,16 @@ from enum import Enum
 
 import regex
 
-__all__ = ["FamilyPlace", "Initials", "Monogram", "NameParts", "initials", "monogram", "split_name"]
+__all__ = [
+    "FamilyPlace",
+    "Initials",
+    "Monogram",
+    "NameParts",
+    "are_initials",
+    "initials",
+    "monogram",
+    "split_name",
+]
 
 
 class FamilyPlace(Enum):
@@ -177,6 +186,19 @@ def initials(name: str, *, most: int = 3, family: FamilyPlace = FamilyPlace.BY_S
         notes.append(f"cut to {most}")
     letters = [*family_letters, *given] if stands_first else [*given, *family_letters]
     return Initials(letters=tuple(x for x in letters[:most] if x), note="; ".join(notes))
+
+
+def are_initials(text: str, *, most: int) -> bool:
+    """Whether a text is nothing but initials: few letters, each as an initial would be written.
+
+    In scripts without capitals a short name looks the same, so only a person can vouch for it.
+
+    >>> are_initials("AC", most=3), are_initials("Ana", most=3), are_initials("", most=3)
+    (True, False, False)
+    """
+    letters = _GRAPHEME.findall(text)
+    # Dutch IJ is one letter of two signs.
+    return 0 < len(letters) <= most + letters.count("J") and all(_initial(sign) == sign for sign in letters)
 
 
 def monogram(

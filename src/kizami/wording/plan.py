@@ -13,7 +13,7 @@ from enum import Enum
 from kizami.wording.capitals import propose_capitals
 from kizami.wording.cleaning import Change, Wording, clean_received, clean_typed
 from kizami.wording.dates import DATE_FORMS, read_date, write_date
-from kizami.wording.names import FamilyPlace, initials, monogram
+from kizami.wording.names import FamilyPlace, are_initials, initials, monogram
 
 __all__ = ["Settled", "WordingKind", "WordingPlan", "check_plan", "settle"]
 
@@ -89,6 +89,8 @@ def settle(original: str, plan: WordingPlan, *, typed: bool = False) -> Settled:
     if not cleaned.text:
         return Settled(wording=cleaned)
     if plan.kind in (WordingKind.INITIALS, WordingKind.MONOGRAM):
+        if typed and are_initials(cleaned.text, most=plan.most):
+            return Settled(wording=cleaned)
         return _letters(cleaned, plan)
     if plan.kind in (WordingKind.DATE, WordingKind.YEAR):
         return _date(cleaned, plan)

@@ -51,6 +51,13 @@ def test_settling(original: str, plan: WordingPlan, text: str, asks: bool, propo
     assert settled.wording.original == original
 
 
+def test_initials_in_scripts_without_capitals_are_taken_from_a_person_only() -> None:
+    """A short name looks like initials there; from a list it is reduced, as the product promises."""
+    assert settle("נח", INITIALS).wording.text == "נ"
+    assert settle("נח", INITIALS, typed=True).wording.text == "נח"
+    assert settle("ana", INITIALS, typed=True).wording.text == "A"
+
+
 def test_a_source_that_always_writes_the_day_first_settles_it() -> None:
     plan = WordingPlan(kind=WordingKind.DATE, date_form="2026-05-04", day_first=True)
     assert settle("03/04/2026", plan).wording.text == "2026-04-03"
@@ -67,9 +74,10 @@ def test_every_step_is_on_record() -> None:
 @given(st.text(max_size=30), st.sampled_from([INITIALS, MONOGRAM, DATE, YEAR, TITLE, WordingPlan()]))
 def test_settling_what_is_settled_changes_nothing(text: str, plan: WordingPlan) -> None:
     once = settle(text, plan)
-    twice = settle(once.wording.text, plan)
-    if plan in (MONOGRAM, DATE):
-        return  # a monogram of three letters and a short date may read another way
+    # As a person would who presses the key again on what stands there.
+    twice = settle(once.wording.text, plan, typed=True)
+    if plan is DATE:
+        return  # a short date may read another way
     assert twice.wording.text == once.wording.text or once.open_question
 
 
