@@ -275,6 +275,25 @@ def test_the_rail_tells_when_lines_have_changed(owner_client, owner, shop) -> No
     assert "every 1s" not in after.content.decode()
 
 
+def test_a_line_made_while_the_rail_is_drawn_is_not_missed(owner_client, owner, shop, monkeypatch) -> None:
+    """The list is finished between two questions of one request: the page must still ask again."""
+    from workshop.orders import views
+
+    order_list = take_list(MIXED.encode(), name="x", user=owner)
+    count = views.Ledger.of
+
+    def count_then_finish(chosen: int | None):
+        ledger = count(chosen)
+        make_list(order_list.pk)
+        return ledger
+
+    monkeypatch.setattr(views.Ledger, "of", count_then_finish)
+    for address in (reverse("orders:rail"), BOOK):
+        page = owner_client.get(address).content.decode()
+        settled = 'data-count="new">0<' in page
+        assert settled or "every 1s" in page
+
+
 def test_signing_in_with_a_wrong_password_says_so(client, owner) -> None:
     answer = client.post(reverse("people:sign-in"), {"username": "owner", "password": "wrong"})
     assert "do not go together" in answer.content.decode()

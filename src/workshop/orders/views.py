@@ -49,6 +49,9 @@ def _lines_context(request: HttpRequest, view: BookView) -> dict[str, Any]:
 
 
 def _rail_context(view: BookView) -> dict[str, Any]:
+    # What runs is asked first: should the last line be made right after, the page asks once more.
+    # The other way round it could show an old count and never ask again.
+    running = Progress.running()
     ledger = Ledger.of(view.order_list)
     # Stages that nothing has reached yet would only be noise on the rail.
     usual = (Stage.NEW, Stage.HELD, Stage.READY)
@@ -57,7 +60,6 @@ def _rail_context(view: BookView) -> dict[str, Any]:
         for stage in Stage.values
         if stage in usual or ledger.counts[stage]
     ]
-    running = Progress.running()
     mark = ".".join(f"{p.order_list.pk}:{p.done}" for p in running)
     failing = view.failing() if view.stage == Stage.HELD else []
     return {
@@ -74,16 +76,16 @@ def _rail_context(view: BookView) -> dict[str, Any]:
 def book(request: HttpRequest) -> HttpResponse:
     """The list of lines; an htmx request gets just the rows."""
     view = BookView.of(request.GET)
-    context = _lines_context(request, view)
     if request.htmx and not request.htmx.boosted:  # type: ignore[attr-defined]
-        return render(request, "orders/_lines.html", context)
+        return render(request, "orders/_lines.html", _lines_context(request, view))
+    rail_context = _rail_context(view)
     lists = list(OrderList.objects.only("pk", "name", "received_at")[:50])
     return render(
         request,
         "orders/book.html",
         {
-            **context,
-            **_rail_context(view),
+            **rail_context,
+            **_lines_context(request, view),
             "lists": lists,
             "groups": list(GROUPS),
             "place": "book",
