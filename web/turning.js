@@ -42,7 +42,9 @@ class TurningView {
     this.renderer.shadowMap.type = PCFSoftShadowMap;
     this.lamp = new DirectionalLight(0xffffff, 1.7);
     this.lamp.castShadow = true;
-    this.lamp.shadow.mapSize.set(2048, 2048);
+    // The lamp stands still: its shadow is drawn anew only when the piece itself moves.
+    this.renderer.shadowMap.autoUpdate = false;
+    this.lamp.shadow.mapSize.set(1024, 1024);
     this.lamp.shadow.bias = -0.0004;
     this.scene.add(this.lamp, this.lamp.target);
     this.camera = new PerspectiveCamera(28, 1, 0.1, 2000);
@@ -103,6 +105,7 @@ class TurningView {
     geometry.translate(...box.getCenter(new Vector3()).negate().toArray());
     this.scene.add(this.mesh);
     if (first) this.stand(view, box.getSize(new Vector3()).length());
+    this.renderer.shadowMap.needsUpdate = true;
     this.canvas.dataset.shown = solid;
     this.canvas.dataset.triangles = String(geometry.getAttribute("position").count / 3);
     this.draw();
@@ -138,6 +141,7 @@ class TurningView {
     }
     if (this.mesh && now - this.started > SWING_MS) this.resting = true;
     if (!this.resting && this.mesh) {
+      this.renderer.shadowMap.needsUpdate = true;
       this.mesh.rotation.z = 0.28 * Math.sin((now - this.started) / 1600);
       this.draw();
     }

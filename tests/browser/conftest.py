@@ -9,12 +9,15 @@ import sys
 from collections.abc import Iterator
 
 import pytest
-from playwright.sync_api import Page
+from playwright.sync_api import Page, expect
 
 from tests.conftest import make_user
 
 # Playwright keeps an event loop on this thread; the database is only used between its calls.
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
+
+# A software renderer on a busy machine may take its time; what is shown counts, not how soon.
+expect.set_options(timeout=30_000)
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
@@ -60,6 +63,7 @@ def worker(open_shop, worker_environment: dict[str, str]) -> Iterator[subprocess
 @pytest.fixture
 def desk(page: Page, live_server, open_shop) -> Iterator[Page]:
     """A page signed in as the owner. Anything the browser complains of fails the test."""
+    page.set_default_timeout(60_000)
     complaints: list[str] = []
     page.on("console", lambda m: complaints.append(m.text) if m.type in ("error", "warning") else None)
     page.on("pageerror", lambda e: complaints.append(str(e)))

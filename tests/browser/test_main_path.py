@@ -27,7 +27,7 @@ def made(open_shop) -> OrderList:
 def shown_solid(page: Page) -> str:
     canvas = page.locator("canvas[data-turning]")
     page.wait_for_function(
-        "() => document.querySelector('canvas[data-turning]')?.dataset.shown", timeout=20_000
+        "() => document.querySelector('canvas[data-turning]')?.dataset.shown", timeout=90_000
     )
     return str(canvas.get_attribute("data-shown"))
 
@@ -43,9 +43,9 @@ def test_from_a_list_to_a_measured_piece(desk: Page, worker, tmp_path: Path) -> 
     desk.get_by_role("button", name="Take it in").click()
     expect(desk.get_by_text("Took in orders.csv: 4 new")).to_be_visible()
     # The worker makes the lines while the page watches; nothing is reloaded by hand.
-    expect(desk.locator('[data-count="new"]')).to_have_text("0", timeout=60_000)
+    expect(desk.locator('[data-count="new"]')).to_have_text("0", timeout=120_000)
     expect(desk.locator('[data-count="held"]')).to_have_text("2")
-    expect(desk.locator('[data-row][data-stage="ready"]')).to_have_count(2, timeout=10_000)
+    expect(desk.locator('[data-row][data-stage="ready"]')).to_have_count(2)
 
     desk.get_by_role("link", name="Maximilian-Alexander Theodor").click()
     field = desk.get_by_label("Wording")
@@ -91,7 +91,7 @@ def test_progress_survives_a_reload(desk: Page, open_shop, live_server) -> None:
 
     for _ in range(5):
         _make_next(order_list.pk)
-    expect(desk.locator("[data-progress]")).to_contain_text("5 of 12 lines made", timeout=5_000)
+    expect(desk.locator("[data-progress]")).to_contain_text("5 of 12 lines made")
     desk.reload()
     expect(desk.locator("[data-progress]")).to_contain_text("5 of 12 lines made")
     desk.get_by_role("button", name="Stop").click()
@@ -100,7 +100,7 @@ def test_progress_survives_a_reload(desk: Page, open_shop, live_server) -> None:
     desk.get_by_role("button", name="Go on").click()
     expect(desk.get_by_role("button", name="Stop")).to_be_visible()
     make_list(order_list.pk)
-    expect(desk.locator("[data-progress]")).to_have_count(0, timeout=5_000)
+    expect(desk.locator("[data-progress]")).to_have_count(0)
 
 
 def test_the_turning_view_draws_the_piece_and_turns_by_key(desk: Page, made: OrderList, live_server) -> None:
