@@ -1,0 +1,256 @@
+"""One piece: tying loose parts together, holding closed middles, loops to hang by, a rim around.
+
+Bridges are as short as they can be, but go straight up or across where that is hardly longer: that
+is how a goldsmith ties the dot of an i.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+
+from kizami.outlines.curves import bodies_of
+
+__all__ = ["Tied", "base_bar", "hold_middles", "loop", "loose_parts", "rim", "tie"]
+
+#: A level or upright bridge is taken when it is at most this much longer than the shortest.
+_NATURAL_SHARE = 1.3
+_QUARTER = 16
+
+
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class Tied:
+    """Parts made one.
+
+    Attributes
+    ----------
+    shape : everything together
+    ties : what was added
+    loose_before, loose_after : parts that were, and are, not attached to the largest one
+    spots : middles of the ties
+    """
+
+    shape: shapely.MultiPolygon
+    ties: shapely.MultiPolygon
+    loose_before: int
+    loose_after: int
+    spots: tuple[tuple[float, float], ...]
+
+
+def loose_parts(shape: shapely.Geometry) -> list[shapely.Polygon]:
+    """Parts that are not attached to the largest one, from left to right.
+
+    >>> loose_parts(shapely.MultiPolygon([shapely.box(0, 0, 9, 9), shapely.box(20, 0, 21, 1)]))[0].area
+    1.0
+    """
+    parts = sorted(shapely.get_parts(shape), key=lambda p: p.area)
+    return sorted(parts[:-1], key=lambda p: (p.bounds[0], p.bounds[1]))
+
+
+def tie(shape: shapely.MultiPolygon, *, width: float) -> Tied:
+    """Tie all parts together by the shortest bridges that do it (a minimum spanning tree).
+
+    Parameters
+    ----------
+    width : of the bridges
+    """
+    parts = list(shape.geoms)
+    before = max(0, len(parts) - 1)
+    ties: list[shapely.Polygon] = []
+    spots: list[tuple[float, float]] = []
+    for one, other in _shortest_tree(parts):
+        line = _natural_line(parts[one], parts[other])
+        ties.append(_bridge(line, width))
+        middle = line.interpolate(0.5, normalized=True)
+        spots.append((middle.x, middle.y))
+    united = bodies_of(shape, *ties) if ties else shape
+    return Tied(
+        shape=united,
+        ties=bodies_of(*ties) if ties else shapely.MultiPolygon(),
+        loose_before=before,
+        loose_after=max(0, len(united.geoms) - 1),
+        spots=tuple(spots),
+    )
+
+
+def _shortest_tree(parts: list[shapely.Polygon]) -> list[tuple[int, int]]:
+    """Pairs of parts whose bridges join everything with the least length (Prim 1957)."""
+    count = len(parts)
+    if count < 2:
+        return []
+    array = np.array(parts, dtype=object)
+    nearest = shapely.distance(array, array[0])
+    owner = np.zeros(count, dtype=int)
+    done = np.zeros(count, dtype=bool)
+    done[0] = True
+    pairs = []
+    for _ in range(count - 1):
+        open_distance = np.where(done, np.inf, nearest)
+        place = int(np.argmin(open_distance))
+        pairs.append((int(owner[place]), place))
+        done[place] = True
+        distance = shapely.distance(array, array[place])
+        closer = distance < nearest
+        nearest[closer], owner[closer] = distance[closer], place
+    return pairs
+
+
+def _natural_line(one: shapely.Polygon, other: shapely.Polygon) -> shapely.LineString:
+    """From part to part: straight up or across where that is hardly longer than the shortest way."""
+    shortest = shapely.shortest_line(one, other)
+    best = shortest
+    allowed = shortest.length * _NATURAL_SHARE
+    low_x, high_x = max(one.bounds[0], other.bounds[0]), min(one.bounds[2], other.bounds[2])
+    low_y, high_y = max(one.bounds[1], other.bounds[1]), min(one.bounds[3], other.bounds[3])
+    tries = []
+    if high_x > low_x:
+        x = (low_x + high_x) / 2.0
+        tries.append(shapely.LineString([(x, -1e6), (x, 1e6)]))
+    if high_y > low_y:
+        y = (low_y + high_y) / 2.0
+        tries.append(shapely.LineString([(-1e6, y), (1e6, y)]))
+    for ray in tries:
+        line = shapely.shortest_line(one.intersection(ray), other.intersection(ray))
+        if line is not None and 0 < line.length <= allowed:
+            best, allowed = line, line.length
+    return best
+
+
+def _bridge(line: shapely.LineString, width: float) -> shapely.Polygon:
+    """A bar along a line, reaching half its width into both parts so that the joint is full."""
+    ends = np.asarray(line.coords)
+    along = ends[-1] - ends[0]
+    length = float(np.hypot(*along))
+    direction = along / length if length > 0 else np.array([0.0, 1.0])
+    reach = direction * width / 2.0
+    longer = shapely.LineString([ends[0] - reach, ends[-1] + reach])
+    return longer.buffer(width / 2.0, cap_style="flat")
+
+
+def base_bar(
+    shape: shapely.MultiPolygon, *, baseline: float, width: float, below: float = 0.0
+) -> shapely.Polygon:
+    """A bar under all letters.
+
+    Parameters
+    ----------
+    baseline : where the letters stand
+    width : height of the bar
+    below : clear space between the letters' feet and the bar; 0 lets them stand a third into it
+    """
+    low, _, high, _ = shape.bounds
+    top = baseline - below if below > 0 else baseline + width / 3.0
+    return shapely.box(low, top - width, high, top)
+
+
+def hold_middles(shape: shapely.MultiPolygon, *, width: float) -> Tied:
+    """Cut bridges into pierced lettering so that no closed middle drops out.
+
+    A closed middle is held above and below where the strokes there can be crossed straight, as
+    stencils are; else by the shortest way out.
+
+    Returns
+    -------
+    Tied; `shape` is what is pierced, `ties` the material left standing
+    """
+    before = sum(len(body.interiors) for body in shape.geoms)
+    strips: list[shapely.Polygon] = []
+    spots: list[tuple[float, float]] = []
+    for body in shape.geoms:
+        filled = shapely.Polygon(body.exterior)
+        for hole in body.interiors:
+            for line in _ways_out(shapely.Polygon(hole), filled):
+                strips.append(_bridge(line, width))
+                middle = line.interpolate(0.5, normalized=True)
+                spots.append((middle.x, middle.y))
+    if not strips:
+        return Tied(shape=shape, ties=shapely.MultiPolygon(), loose_before=0, loose_after=0, spots=())
+    left = shapely.union_all(strips)
+    pierced = bodies_of(shape.difference(left))
+    return Tied(
+        shape=pierced,
+        ties=bodies_of(shape.intersection(left)),
+        loose_before=before,
+        loose_after=sum(len(body.interiors) for body in pierced.geoms),
+        spots=tuple(spots),
+    )
+
+
+def _ways_out(middle: shapely.Polygon, filled: shapely.Polygon) -> list[shapely.LineString]:
+    """Lines from a closed middle to the outside: up and down through its centre, or the shortest."""
+    centre = middle.representative_point() if not middle.contains(middle.centroid) else middle.centroid
+    _, bottom, _, top = filled.bounds
+    lines = []
+    for x, y in ((centre.x, top + 1.0), (centre.x, bottom - 1.0)):
+        ray = shapely.LineString([(centre.x, centre.y), (x, y)])
+        stroke = ray.intersection(filled.difference(middle))
+        pieces = [p for p in shapely.get_parts(stroke) if isinstance(p, shapely.LineString) and p.length > 0]
+        if len(pieces) == 1:
+            lines.append(pieces[0])
+    shortest = shapely.shortest_line(middle.exterior, filled.exterior)
+    # Straight strips that are far longer than the shortest way would weaken the letter for nothing.
+    lines = [line for line in lines if line.length <= 3.0 * shortest.length]
+    return lines or [shortest]
+
+
+def loop(
+    shape: shapely.MultiPolygon, *, place: str, hole: float, wall: float, baseline: float
+) -> tuple[shapely.Polygon, shapely.Polygon]:
+    """A round loop to hang a name by.
+
+    Parameters
+    ----------
+    place : “left”, “right” or “balanced”: above the centre of mass, so that it hangs level
+    hole, wall : diameter of the hole, material around it
+    baseline : of the lettering; side loops stand at half the height above it
+
+    Returns
+    -------
+    the ring, and its hole that must stay open
+    """
+    outer = hole / 2.0 + wall
+    low, _, high, top = shape.bounds
+    if place == "balanced":
+        start, step = np.array([shape.centroid.x, top + outer]), np.array([0.0, -1.0])
+    else:
+        level = (baseline + top) / 2.0
+        away = -1.0 if place == "left" else 1.0
+        start = np.array([(low if place == "left" else high) + away * outer, level])
+        step = np.array([-away, 0.0])
+    reach = _until_touching(shape, start, step, outer)
+    # The ring is sunk by most of its wall, never so far that the hole would be closed.
+    centre = start + step * (reach + wall * 0.75)
+    ring = shapely.Point(centre).buffer(outer, quad_segs=_QUARTER)
+    opening = shapely.Point(centre).buffer(hole / 2.0, quad_segs=_QUARTER)
+    return ring.difference(opening), opening
+
+
+def _until_touching(shape: shapely.MultiPolygon, start: np.ndarray, step: np.ndarray, radius: float) -> float:
+    """How far a disc can be moved before it touches the shape."""
+    low, high = 0.0, float(np.hypot(*(np.array(shape.bounds[2:]) - shape.bounds[:2]))) + 2.0 * radius
+    for _ in range(40):
+        middle = (low + high) / 2.0
+        swept = shapely.LineString([start, start + step * middle])
+        if shapely.distance(shape, swept) <= radius:
+            high = middle
+        else:
+            low = middle
+    return low
+
+
+def rim(shape: shapely.MultiPolygon, *, width: float, reach: float) -> shapely.Polygon | shapely.MultiPolygon:
+    """A rim that follows the outside of everything.
+
+    Parameters
+    ----------
+    width : of the rim
+    reach : bays narrower than twice this are closed, so that the rim runs smoothly from letter to letter
+    """
+    grown = shape.buffer(reach, quad_segs=_QUARTER).buffer(-reach, quad_segs=_QUARTER)
+    filled = shapely.union_all([shapely.Polygon(part.exterior) for part in shapely.get_parts(grown)])
+    # It reaches a little way under the letters, so that it holds them and does not only touch.
+    return filled.buffer(width, quad_segs=_QUARTER).difference(
+        filled.buffer(-width / 4.0, quad_segs=_QUARTER)
+    )
