@@ -1,210 +1,323 @@
-"""The fit plan: the largest lettering that keeps its clearance, found on the real outlines."""
+"""The fit plan at work: the largest lettering that keeps its clearance, found on the real outlines.
+
+A setting is one way of setting the wording: on one line or several, with its second part or
+without, in the typeface asked for or in its bolder cut. Settings are tried in the plan's order.
+Within each the gradual steps turn one value after the other, each only as far as is needed.
+"""
 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Iterator
+from dataclasses import replace
 
-import numpy as np
 import shapely
 
 from kizami.blanks.area import Area
-from kizami.lettering.layout import FitStep, Layout, PlacedGlyph
-from kizami.lettering.outlines import FloatArray
-from kizami.lettering.typeface import ShapedGlyph, Typeface, join_shapes, missing_characters
+from kizami.lettering.arrangement import Arrangement
+from kizami.lettering.fit_plan import HEIGHT_STEP_MM, SMALLEST_TRIED_MM, FitPlan, Step
+from kizami.lettering.layout import FitStep, Layout
+from kizami.lettering.line_breaks import best_breaks
+from kizami.lettering.placing import Placing, Request, Setting, Values, whole_steps
+from kizami.lettering.typeface import join_shapes
 
-__all__ = ["HEIGHT_STEP_MM", "FitPlan", "fit_wording"]
+__all__ = ["Request", "fit"]
 
-#: The steps a bench would use, so that near-equal pieces come out equal.
-HEIGHT_STEP_MM = 0.05
-#: The search goes on below the lowest allowed height, to be able to say what would fit.
-SMALLEST_TRIED_MM = 0.5
-
-
-@dataclass(frozen=True, kw_only=True, slots=True)
-class FitPlan:
-    """What may be tried to make wording fit, with bounds.
-
-    Attributes
-    ----------
-    greatest_height_mm : cap height to start from
-    lowest_height_mm : a piece that needs less is held for a person
-    clearance_mm : wanted distance from edges and keep-outs
-    tracking : added between letters, as a share of the cap height
-    """
-
-    greatest_height_mm: float
-    lowest_height_mm: float
-    clearance_mm: float
-    tracking: float = 0.0
+_TRACKING_STEP, _WIDTH_STEP = 0.01, 0.01
 
 
-def fit_wording(text: str, *, typeface: Typeface, area: Area, plan: FitPlan, sagitta_mm: float) -> Layout:
-    """Set wording as large as the plan and the area allow, its ink centred both ways on the anchor.
+def fit(request: Request, *, area: Area, plan: FitPlan, sagitta_mm: float, thicker_mm: float = 0.0) -> Layout:
+    """Set wording as large as the plan and the area allow, its outlines centred both ways on the anchor.
 
-    The cap height is a multiple of 0.05 mm. Feasibility of a height is tested on the flattened
+    The cap height is a multiple of 0.05 mm. Whether a setting fits is tested on the flattened
     outlines themselves against the area less its clearance, so an ascender may pass beside a
     hole that its box would touch.
 
     Parameters
     ----------
-    text : cleaned wording
     sagitta_mm : chord tolerance of the outlines at the height they are made
+    thicker_mm : outlines will be thickened by this much all round, which takes its room
 
     Returns
     -------
     Layout; `fits` is False when the clearance is not kept even at 0.5 mm
     """
-    run = typeface.shape(text, tracking_upem=plan.tracking * typeface.cap_height_upem)
-    missing = missing_characters(run)
-    cap = typeface.cap_height_upem
-    # Outlines as fine as the greatest height asks: valid for every height that is tried.
-    shapes = _shapes(run, typeface, sagitta_mm * cap / plan.greatest_height_mm)
-    unit = join_shapes(shapes)
-    if unit.is_empty:
-        return _empty(text, plan, missing)
-    coordinates = shapely.get_coordinates(unit)
-    low, high = coordinates.min(axis=0), coordinates.max(axis=0)
-    centre = (low + high) / 2.0
-    anchor = np.array(area.anchor)
-    region = area.clear_region(plan.clearance_mm)
-
-    def fits(step: int) -> bool:
-        scale = step * HEIGHT_STEP_MM / cap
-        placed = shapely.transform(unit, lambda xy: (xy - centre) * scale + anchor)
-        return bool(shapely.covers(region, placed))
-
-    top = _step_at_most(plan.greatest_height_mm)
-    bound = min(top, _box_bound(region, anchor, (high - low) / 2.0 / cap))
-    step = _largest(fits, _step_at_most(SMALLEST_TRIED_MM), bound)
-    found = step is not None
-    height = (step if step is not None else _step_at_most(SMALLEST_TRIED_MM)) * HEIGHT_STEP_MM
-    height = round(height, 2)
-    scale = height / cap
-    offset = anchor - centre * scale
-    steps = [
-        FitStep(
-            name="natural size",
-            said=f"tried at the greatest height, {plan.greatest_height_mm:.2f} mm",
-            height_mm=plan.greatest_height_mm,
-        )
-    ]
-    if height < top * HEIGHT_STEP_MM - 1e-9:
-        said = f"lowered to {height:.2f} mm to keep {plan.clearance_mm:.2f} mm clear"
-        steps.append(FitStep(name="lower the height", said=said, height_mm=height))
-    if not found or height < plan.lowest_height_mm - 1e-9:
-        said = f"below the lowest allowed height, {plan.lowest_height_mm:.2f} mm: held for a person"
-        steps.append(FitStep(name="hold", said=said, height_mm=height))
-    return _place(
-        text=text,
-        run=run,
-        typeface=typeface,
-        scale=scale,
-        offset=offset,
-        height=height,
-        sagitta_mm=sagitta_mm,
-        steps=tuple(steps),
-        fits=found,
-        missing=missing,
-    )
-
-
-def _shapes(
-    run: tuple[ShapedGlyph, ...], typeface: Typeface, sagitta_upem: float
-) -> list[shapely.MultiPolygon]:
-    shapes = []
-    for g in run:
-        outline = typeface.outline(g.glyph, sagitta_upem=sagitta_upem).polygons
-        empty = g.glyph == 0 or outline.is_empty
-        shift = np.array([g.x, g.y])
-        shapes.append(
-            shapely.MultiPolygon() if empty else shapely.transform(outline, lambda xy, s=shift: xy + s)
-        )
-    return shapes
-
-
-def _place(
-    *,
-    text: str,
-    run: tuple[ShapedGlyph, ...],
-    typeface: Typeface,
-    scale: float,
-    offset: np.ndarray,
-    height: float,
-    sagitta_mm: float,
-    steps: tuple[FitStep, ...],
-    fits: bool,
-    missing: tuple[int, ...],
-) -> Layout:
-    placed: list[PlacedGlyph] = []
-    shapes: list[shapely.MultiPolygon] = []
-    contours: list[FloatArray] = []
-    for g in run:
-        origin = np.array([g.x, g.y]) * scale + offset
-        placed.append(
-            PlacedGlyph(glyph=g.glyph, cluster=g.cluster, u_mm=float(origin[0]), v_mm=float(origin[1]))
-        )
-        outline = typeface.outline(g.glyph, sagitta_upem=sagitta_mm / scale)
-        if g.glyph == 0 or outline.polygons.is_empty:
-            shapes.append(shapely.MultiPolygon())
+    bench = _Search(Placing(request, area, plan, sagitta_mm, thicker_mm))
+    nearest: tuple[float, Setting, Values] | None = None
+    lacking: tuple[Setting, Values] | None = None
+    for candidate in _candidates(request, plan):
+        values, found = bench.search(candidate)
+        if found:
+            if not bench.placing.missing(candidate):
+                return bench.layout(candidate, values, fits=True)
+            # A later candidate may do without the character that is missing.
+            lacking = lacking or (candidate, values)
             continue
-        shapes.append(shapely.transform(outline.polygons, lambda xy, o=origin: xy * scale + o))
-        contours.extend(contour * scale + origin for contour in outline.contours)
-    return Layout(
-        text=text,
-        height_mm=height,
-        scale_mm=scale,
-        glyphs=tuple(placed),
-        shapes=tuple(shapes),
-        outlines=join_shapes(shapes),
-        contours=tuple(contours),
-        steps=steps,
-        fits=fits,
-        missing=missing,
+        below = bench.below(candidate, values)
+        if below is not None and (nearest is None or below.height / candidate.lowest_mm > nearest[0]):
+            nearest = (below.height / candidate.lowest_mm, candidate, below)
+    if lacking is not None:
+        return bench.layout(*lacking, fits=True)
+    if nearest is not None:
+        return bench.layout(nearest[1], nearest[2], fits=True)
+    first = next(_candidates(request, plan))
+    if plan.is_exact:
+        return bench.layout(first, bench.search(first)[0], fits=False)
+    smallest = Values(
+        tracking=plan.tracking, width=1.0, height=whole_steps(min(SMALLEST_TRIED_MM, plan.lowest_height_mm))
     )
+    return bench.layout(first, smallest, fits=False)
 
 
-def _empty(text: str, plan: FitPlan, missing: tuple[int, ...]) -> Layout:
-    said = "nothing to set" if not missing else "the typeface has none of the characters"
-    return Layout(
-        text=text,
-        height_mm=0.0,
-        scale_mm=0.0,
-        glyphs=(),
-        shapes=(),
-        outlines=shapely.MultiPolygon(),
-        contours=(),
-        steps=(FitStep(name="hold", said=f"{said}: held for a person", height_mm=0.0),),
-        fits=False,
-        missing=missing,
+def _candidates(request: Request, plan: FitPlan) -> Iterator[Setting]:
+    """Settings in the order in which the plan tries them, the least given up first."""
+    both = (
+        f"{request.text}{request.joint}{request.second}" if request.second and request.text else request.text
     )
+    # A plan that may not lower the height allows none but the greatest.
+    may_lower = Step.LOWER in plan.steps or plan.is_exact
+    lowest_mm = plan.lowest_height_mm if may_lower else plan.greatest_height_mm
+
+    def plain(text: str, said: tuple[tuple[str, str], ...] = ()) -> Setting:
+        lines, start = [], 0
+        for line in text.split("\n"):
+            lines.append((start, line))
+            start += len(line) + 1
+        return Setting(
+            text=text,
+            lines=tuple(lines),
+            typeface=request.typeface,
+            lowest_mm=lowest_mm,
+            said=said,
+        )
+
+    tried = [plain(both)]
+    yield tried[0]
+    breaks_allowed = False
+    for step in plan.steps:
+        fresh: list[Setting] = []
+        if step is Step.BREAK:
+            breaks_allowed = True
+            fresh = _broken(tried[-1], plan, request.arrangement)
+        elif step is Step.LEAVE_OUT and both != request.text:
+            said = ((step.value, f"“{request.second}” was left out, as there is no room for it"),)
+            alone = plain(request.text, said)
+            fresh = [alone, *(_broken(alone, plan, request.arrangement) if breaks_allowed else [])]
+        elif step is Step.BOLDER and request.bolder is not None:
+            bolder = request.bolder
+            fresh = [
+                replace(
+                    c,
+                    typeface=bolder,
+                    lowest_mm=plan.bolder_lowest_height_mm,
+                    said=(*c.said, (step.value, f"set in {bolder.name}, which holds when it is smaller")),
+                )
+                for c in tried
+            ]
+        tried.extend(fresh)
+        yield from fresh
 
 
-def _step_at_most(height_mm: float) -> int:
-    return math.floor(height_mm / HEIGHT_STEP_MM + 1e-9)
+def _broken(candidate: Setting, plan: FitPlan, arrangement: Arrangement) -> list[Setting]:
+    if len(candidate.lines) > 1:
+        return []
+    out = []
+    for count in range(2, plan.most_lines + 1):
+        lines = best_breaks(candidate.text, count, candidate.typeface, arrangement.style(plan.tracking))
+        if lines is None:
+            break
+        said = (*candidate.said, (Step.BREAK.value, f"broken into {count} lines"))
+        out.append(replace(candidate, lines=lines, said=said))
+    return out
 
 
-def _box_bound(region: shapely.Geometry, anchor: np.ndarray, half_box: np.ndarray) -> int:
-    """A bound on the height from the boxes alone: it saves tests, it never decides."""
-    if region.is_empty:
-        return 0
-    low_u, low_v, high_u, high_v = region.bounds
-    room = np.minimum(anchor - (low_u, low_v), (high_u, high_v) - anchor)
-    heights = np.divide(room, half_box, out=np.full(2, np.inf), where=half_box > 0)
-    return _step_at_most(max(0.0, float(min(heights.min(), 1e6))))
+class _Search:
+    """The search for one request: turns the values of a setting until it fits."""
+
+    def __init__(self, placing: Placing) -> None:
+        self.placing, self.plan = placing, placing.plan
+
+    def search(self, candidate: Setting) -> tuple[Values, bool]:
+        """Turn the gradual values in the plan's order until the candidate fits."""
+        plan = self.plan
+        # A product's own height is tried as it is, even between two steps; what is searched is in steps.
+        values = Values(tracking=plan.tracking, width=1.0, height=plan.greatest_height_mm / HEIGHT_STEP_MM)
+        if plan.is_exact:
+            return self._exact(candidate, values)
+        if self.placing.fits(candidate, values):
+            return values, True
+        for step in plan.steps:
+            if step is Step.TIGHTEN and not self.placing.is_spread:
+                trackings = _down(plan.tracking, plan.tightest, _TRACKING_STEP)
+                values, found = self._gentlest(candidate, [replace(values, tracking=t) for t in trackings])
+            elif step is Step.CONDENSE:
+                widths = _down(1.0, plan.narrowest, _WIDTH_STEP)
+                values, found = self._gentlest(candidate, [replace(values, width=w) for w in widths])
+            elif step is Step.LOWER or (step is Step.BOLDER and self._is_bolder(candidate)):
+                # A bolder cut is there to be smaller, whether or not the plain one may be.
+                values, found = self._lowered(candidate, values, _steps_up(candidate.lowest_mm))
+            else:
+                continue
+            if found:
+                return self._relaxed(candidate, values), True
+        return values, False
+
+    def _is_bolder(self, candidate: Setting) -> bool:
+        return candidate.typeface is self.placing.request.bolder
+
+    def below(self, candidate: Setting, values: Values) -> Values | None:
+        """What would fit if the lettering might be lower than the plan allows, or None."""
+        if self.plan.is_exact:
+            return None
+        found, fits = self._lowered(
+            candidate, values, whole_steps(min(SMALLEST_TRIED_MM, candidate.lowest_mm))
+        )
+        return found if fits else None
+
+    def _gentlest(self, candidate: Setting, ladder: list[Values]) -> tuple[Values, bool]:
+        """The first rung that fits; the last one with False when none does."""
+        if not self.placing.fits(candidate, ladder[-1]):
+            return ladder[-1], False
+        low, high = 0, len(ladder) - 1
+        while low < high:
+            middle = (low + high) // 2
+            if self.placing.fits(candidate, ladder[middle]):
+                high = middle
+            else:
+                low = middle + 1
+        return ladder[high], True
+
+    def _lowered(self, candidate: Setting, values: Values, lowest: int) -> tuple[Values, bool]:
+        """The largest height from `lowest` up that fits."""
+        highest = math.floor(values.height + 1e-9)
+        if not self.placing.is_turned:
+            highest = min(highest, self.placing.box_bound(candidate, values))
+        if highest < lowest or not self.placing.fits(candidate, replace(values, height=lowest)):
+            return replace(values, height=min(lowest, values.height)), False
+        low, high = lowest, highest
+        if self.placing.fits(candidate, replace(values, height=high)):
+            return replace(values, height=high), True
+        while high - low > 1:
+            middle = (low + high) // 2
+            if self.placing.fits(candidate, replace(values, height=middle)):
+                low = middle
+            else:
+                high = middle
+        return replace(values, height=low), True
+
+    def _relaxed(self, candidate: Setting, values: Values) -> Values:
+        """Give spacing and width back what a later step has made needless."""
+        plan = self.plan
+        if values.width < 1.0:
+            ladder = [replace(values, width=w) for w in _down(1.0, values.width, _WIDTH_STEP)]
+            values, _ = self._gentlest(candidate, ladder)
+        if values.tracking < plan.tracking:
+            ladder = [
+                replace(values, tracking=t) for t in _down(plan.tracking, values.tracking, _TRACKING_STEP)
+            ]
+            values, _ = self._gentlest(candidate, ladder)
+        return values
+
+    def _exact(self, candidate: Setting, values: Values) -> tuple[Values, bool]:
+        """The height at which the outlines measure what the product fixes; not in bench steps."""
+        unit = self.placing.unit(candidate, values)
+        if unit.outlines.is_empty:
+            return values, False
+        plan = self.plan
+        wanted, half = (
+            (plan.exact_width_mm, unit.half_box[0])
+            if plan.exact_width_mm
+            else (plan.exact_height_mm, unit.half_box[1])
+        )
+        height = float(wanted / (2.0 * half))
+        values = replace(values, height=height / HEIGHT_STEP_MM)
+        in_bounds = candidate.lowest_mm <= height <= self.plan.greatest_height_mm
+        return values, in_bounds and self.placing.fits(candidate, values)
+
+    def layout(self, candidate: Setting, values: Values, *, fits: bool) -> Layout:
+        """The finished layout of a candidate."""
+        missing = self.placing.missing(candidate)
+        shapes, marks, stretch = self.placing.placed(candidate, values, fine=True)
+        outlines = join_shapes([s for s in shapes if not s.is_empty])
+        if outlines.is_empty:
+            return self._empty(candidate, missing)
+        height = values.height_mm
+        return Layout(
+            # Right round, a separator may have come in or a shared letter gone.
+            text=self.placing.block(candidate, values).text,
+            height_mm=height,
+            lowest_height_mm=candidate.lowest_mm,
+            marks=tuple(marks),
+            shapes=tuple(shapes),
+            outlines=outlines,
+            steps=self._steps_taken(candidate, values, height, fits=fits),
+            fits=fits,
+            missing=missing,
+            stretch=stretch,
+        )
+
+    def _steps_taken(
+        self, candidate: Setting, values: Values, height: float, *, fits: bool
+    ) -> tuple[FitStep, ...]:
+        plan = self.plan
+        top = plan.greatest_height_mm / HEIGHT_STEP_MM - 1e-9
+
+        def step(name: str, said: str) -> FitStep:
+            return FitStep(name=name, said=said, height_mm=height)
+
+        taken = [
+            FitStep(
+                name="natural size",
+                said=f"tried at the greatest height, {plan.greatest_height_mm:.2f} mm",
+                height_mm=plan.greatest_height_mm,
+            )
+        ]
+        taken.extend(step(name, said) for name, said in candidate.said)
+        if self.placing.is_spread:
+            tracking = self.placing.spread_tracking(candidate, values)
+            taken.append(step("spread", f"spread over the whole turn, {tracking * height:+.2f} mm a gap"))
+        elif values.tracking < plan.tracking - 1e-9:
+            less = (plan.tracking - values.tracking) * height
+            taken.append(step(Step.TIGHTEN.value, f"spacing tightened by {less:.2f} mm a letter"))
+        if plan.exact_width_mm:
+            taken.append(step("exact width", f"set {plan.exact_width_mm:.2f} mm wide, {height:.2f} mm high"))
+        elif plan.exact_height_mm:
+            said = f"set {plan.exact_height_mm:.2f} mm high overall, capitals {height:.2f} mm"
+            taken.append(step("exact height", said))
+        elif values.height < top:
+            clear = f"to keep {plan.clearance_mm:.2f} mm clear"
+            taken.append(step(Step.LOWER.value, f"lowered to {height:.2f} mm {clear}"))
+        if values.width < 1.0 - 1e-9:
+            taken.append(step(Step.CONDENSE.value, f"condensed to {values.width * 100:.0f} % of its width"))
+        arrangement = self.placing.request.arrangement
+        for is_so, name in ((arrangement.upside_down, "upside down"), (arrangement.mirrored, "mirrored")):
+            if is_so:
+                taken.append(step(name, f"{name}, as the product asks"))
+        if not fits or height < candidate.lowest_mm - 1e-9:
+            said = f"below the lowest allowed height, {candidate.lowest_mm:.2f} mm: held for a person"
+            taken.append(step("hold", said))
+        return tuple(taken)
+
+    def _empty(self, candidate: Setting, missing: tuple[int, ...]) -> Layout:
+        said = "nothing to set" if not missing else "the typeface has none of the characters"
+        return Layout(
+            text=candidate.text,
+            height_mm=0.0,
+            lowest_height_mm=candidate.lowest_mm,
+            marks=(),
+            shapes=(),
+            outlines=shapely.MultiPolygon(),
+            steps=(FitStep(name="hold", said=f"{said}: held for a person", height_mm=0.0),),
+            fits=False,
+            missing=missing,
+        )
 
 
-def _largest(fits: Callable[[int], bool], low: int, high: int) -> int | None:
-    """Largest step from `low` to `high` that fits; the top first, as it usually does."""
-    if high < low or not fits(low):
-        return None
-    if fits(high):
-        return high
-    while high - low > 1:
-        middle = (low + high) // 2
-        if fits(middle):
-            low = middle
-        else:
-            high = middle
-    return low
+def _steps_up(height_mm: float) -> int:
+    return math.ceil(height_mm / HEIGHT_STEP_MM - 1e-9)
+
+
+def _down(start: float, bound: float, step: float) -> list[float]:
+    """Rungs from a value down to its bound, both among them."""
+    count = max(0, math.ceil((start - bound) / step - 1e-9))
+    return [*(round(start - place * step, 6) for place in range(count)), bound] if count else [start]

@@ -2,30 +2,44 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import math
+from dataclasses import dataclass, field
+from functools import cached_property
 
+import numpy as np
 import shapely
 
-from kizami.lettering.outlines import FloatArray
+from kizami.artwork.artwork import Artwork
+from kizami.lettering.typeface import Typeface
+from kizami.outlines.curves import FloatArray, bodies_of
+from kizami.outlines.narrow import Narrow, ShapeFacts, measure_shape
 
-__all__ = ["FitStep", "Layout", "PlacedGlyph"]
+__all__ = ["FitStep", "Layout", "PlacedMark"]
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
-class PlacedGlyph:
-    """One glyph in place.
+class PlacedMark:
+    """One glyph, or a logo, in place.
 
     Attributes
     ----------
-    glyph : number in the typeface
+    source : what it is drawn from
+    glyph : number in the typeface; 0 for a logo
     cluster : index of its first character in the wording
     u_mm, v_mm : origin, unrolled mm
+    scale_mm : mm a cap height of the source
+    angle_rad : how far it is turned about its origin, anticlockwise
+    plain : its outline is the source's own, only scaled, turned and moved
     """
 
+    source: Typeface | Artwork
     glyph: int
     cluster: int
     u_mm: float
     v_mm: float
+    scale_mm: float
+    plain: bool
+    angle_rad: float = 0.0
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -37,42 +51,105 @@ class FitStep:
     height_mm: float
 
 
-@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+@dataclass(frozen=True, eq=False, kw_only=True)
 class Layout:
     """Wording in place.
 
     Attributes
     ----------
     text : what was set
-    height_mm : cap height
-    scale_mm : mm per font unit
-    glyphs : in visual order
-    shapes : one outline a glyph, unrolled mm; empty for a space
-    outlines : all of them as one geometry
-    contours : closed outlines, arrays of shape (n, 2), non-zero fill
+    height_mm : cap height; of a logo that stands alone its own height
+    lowest_height_mm : lowest height that the plan allows for the cut that was used
+    marks : in visual order
+    shapes : one outline a mark, unrolled mm; empty for a space
+    outlines : all of them as one geometry, with what ties them together
     steps : what the fit plan did
     fits : the clearance is kept at this height
     missing : indices of characters that the typeface lacks
+    stretch : how much each mark was bent, see `kizami.lettering.shapes.Shaped`
+    ties : bridges, bars, loops and rims that were added, unrolled mm
+    loose_before : parts that nothing held before they were tied
+    departure_mm : how far thickening moved an outline at most
+    closed : closed middles and gaps between letters that thickening closed
+    ornaments : closed shapes among the outlines that are no letters
     """
 
     text: str
     height_mm: float
-    scale_mm: float
-    glyphs: tuple[PlacedGlyph, ...]
+    lowest_height_mm: float
+    marks: tuple[PlacedMark, ...]
     shapes: tuple[shapely.MultiPolygon, ...]
     outlines: shapely.MultiPolygon
-    contours: tuple[FloatArray, ...]
     steps: tuple[FitStep, ...]
     fits: bool
     missing: tuple[int, ...]
+    stretch: tuple[float, ...] = ()
+    ties: shapely.MultiPolygon = field(default_factory=shapely.MultiPolygon)
+    loose_before: int = 0
+    departure_mm: float = 0.0
+    closed: int = 0
+    ornaments: shapely.MultiPolygon = field(default_factory=shapely.MultiPolygon)
 
     @property
     def is_empty(self) -> bool:
         """Nothing to make: no wording, or none of it in the typeface."""
-        return not self.contours
+        return bool(self.outlines.is_empty)
+
+    @property
+    def lettering(self) -> shapely.MultiPolygon:
+        """The outlines without ornaments."""
+        if self.ornaments.is_empty:
+            return self.outlines
+        return bodies_of(self.outlines.difference(self.ornaments))
 
     @property
     def ink_bounds(self) -> tuple[float, float, float, float]:
         """(u low, v low, u high, v high) of the outlines, mm."""
         low_u, low_v, high_u, high_v = self.outlines.bounds
         return (low_u, low_v, high_u, high_v)
+
+    @cached_property
+    def contours(self) -> tuple[FloatArray, ...]:
+        """Closed outlines, arrays of shape (n, 2); bodies anticlockwise, holes clockwise."""
+        return tuple(
+            np.asarray(ring.coords)[:-1]
+            for body in self.outlines.geoms
+            for ring in (body.exterior, *body.interiors)
+        )
+
+    @cached_property
+    def narrow(self) -> tuple[ShapeFacts, ...]:
+        """Thinnest stroke and narrowest gap of every mark, in place, mm.
+
+        A glyph that is only scaled is measured once for its typeface; one that was bent, condensed
+        or thickened is measured as it is.
+        """
+        return tuple(self._narrow(mark, shape) for mark, shape in zip(self.marks, self.shapes, strict=True))
+
+    def _narrow(self, mark: PlacedMark, shape: shapely.MultiPolygon) -> ShapeFacts:
+        if shape.is_empty:
+            return ShapeFacts(stroke=None, gap=None)
+        if isinstance(mark.source, Artwork) and mark.source.modules:
+            # The squares of a code meet at corners; what must hold is one square.
+            module = mark.scale_mm / mark.source.modules
+            square = Narrow(width=module, x=shape.centroid.x, y=shape.centroid.y)
+            return ShapeFacts(stroke=square, gap=square)
+        if not mark.plain or isinstance(mark.source, Artwork):
+            return measure_shape(shape, cap_height=mark.scale_mm)
+        facts = mark.source.facts(mark.glyph)
+        unit = mark.scale_mm / mark.source.cap_height_upem
+
+        def place(narrow: Narrow | None) -> Narrow | None:
+            if narrow is None:
+                return None
+            cos, sin = math.cos(mark.angle_rad), math.sin(mark.angle_rad)
+            x, y = narrow.x * unit, narrow.y * unit
+            return Narrow(
+                width=narrow.width * unit, x=x * cos - y * sin + mark.u_mm, y=x * sin + y * cos + mark.v_mm
+            )
+
+        return ShapeFacts(stroke=place(facts.stroke), gap=place(facts.gap))
+
+    def letter(self, cluster: int) -> str:
+        """What stands at a place of the wording, for people."""
+        return self.text[cluster] if cluster < len(self.text) else "the logo"

@@ -2,20 +2,60 @@
 
 from __future__ import annotations
 
+import json
+from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
 
 from kizami.errors import TypefaceError
 from kizami.lettering.typeface import Typeface
+from kizami.lettering.typeface_facts import TypefaceFacts
 from kizami.processes import shipped_table
 
-__all__ = ["shipped_typeface", "shipped_typeface_codes"]
+__all__ = [
+    "Shipped",
+    "bolder_cut",
+    "shipped_facts",
+    "shipped_typeface",
+    "shipped_typeface_codes",
+    "shipped_typefaces",
+    "typefaces_with",
+]
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Shipped:
+    """A typeface that ships.
+
+    Attributes
+    ----------
+    code, name : in products, for people
+    family, style : “Noto Sans”, “bold italic”
+    role : what it is good for, in a few words
+    file, licence : below `data/typefaces` and `data/typefaces/licences`
+    bolder : code of its bolder cut, or ""
+    """
+
+    code: str
+    name: str
+    family: str
+    style: str
+    role: str
+    file: str
+    licence: str
+    bolder: str = ""
+
+
+@cache
+def shipped_typefaces() -> dict[str, Shipped]:
+    """Every typeface that ships, by code."""
+    return {code: Shipped(code=code, **row) for code, row in shipped_table("typefaces.toml").items()}
 
 
 @cache
 def shipped_typeface_codes() -> tuple[str, ...]:
     """Codes of the shipped typefaces, sorted."""
-    return tuple(sorted(shipped_table("typefaces.toml")))
+    return tuple(sorted(shipped_typefaces()))
 
 
 @cache
@@ -26,8 +66,29 @@ def shipped_typeface(code: str) -> Typeface:
     ------
     TypefaceError : no such code; the text lists the valid ones
     """
-    table = shipped_table("typefaces.toml")
-    if code not in table:
-        raise TypefaceError(f"There is no typeface “{code}”; known: {', '.join(sorted(table))}.")
-    data = (files("kizami") / "data" / "typefaces" / table[code]["file"]).read_bytes()
-    return Typeface(data, name=table[code]["name"])
+    row = shipped_typefaces().get(code)
+    if row is None:
+        raise TypefaceError(f"There is no typeface “{code}”; known: {', '.join(shipped_typeface_codes())}.")
+    data = (files("kizami") / "data" / "typefaces" / row.file).read_bytes()
+    return Typeface(data, name=row.name, code=code)
+
+
+@cache
+def shipped_facts() -> dict[str, TypefaceFacts]:
+    """What was measured of every typeface that ships, by code; see scripts/measure-typefaces.py."""
+    text = (files("kizami") / "data" / "typeface-facts.json").read_text("utf-8")
+    return {code: TypefaceFacts.from_table(table) for code, table in json.loads(text).items()}
+
+
+def bolder_cut(code: str) -> Typeface | None:
+    """The bolder cut of a shipped typeface, or None."""
+    row = shipped_typefaces().get(code)
+    return shipped_typeface(row.bolder) if row is not None and row.bolder else None
+
+
+def typefaces_with(characters: str) -> list[str]:
+    """Names of the shipped typefaces that have every one of these characters, plainest first."""
+    wanted = {ord(c) for c in characters if not c.isspace()}
+    return [
+        row.name for code, row in shipped_typefaces().items() if wanted <= shipped_typeface(code).characters
+    ]

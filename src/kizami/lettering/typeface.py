@@ -5,20 +5,67 @@ from __future__ import annotations
 import hashlib
 import io
 import math
+import struct
+import zlib
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
+from typing import Any
 
+import brotli
 import numpy as np
 import pathops
 import shapely
 import uharfbuzz as hb
+from fontTools import unicodedata
 from fontTools.ttLib import TTFont, TTLibError
 
 from kizami.errors import TypefaceError
-from kizami.lettering.glyph_facts import ShapeFacts, measure_shape
-from kizami.lettering.outlines import FloatArray, clean_path, flatten, polygons_from_contours
+from kizami.lettering.bidi import embedding_levels, is_plain_ltr, visual_runs
+from kizami.outlines.clean import clean, mend_slits
+from kizami.outlines.curves import FloatArray, bodies_of, clean_path, flatten, polygons_from_contours
+from kizami.outlines.narrow import ShapeFacts, measure_shape
 
-__all__ = ["GlyphShape", "ShapedGlyph", "Typeface", "join_shapes", "missing_characters"]
+__all__ = [
+    "BROKEN",
+    "PLAIN",
+    "GlyphShape",
+    "ShapedGlyph",
+    "Style",
+    "Typeface",
+    "join_shapes",
+    "missing_characters",
+]
+
+#: Letters that the height of a typeface is measured on: the first that it has.
+_REFERENCE_LETTERS = "H\u05d4\u0627\u56fdI1"
+#: Scripts that are written mixed and shaped as one.
+_JAPANESE = {"Hira", "Kana", "Hani"}
+
+
+#: Slits and hairs narrower than this share of the cap height are faults of drawing, not of letters.
+_SLIT_SHARE = 0.006
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Style:
+    """How text is set in a typeface.
+
+    Attributes
+    ----------
+    tracking : added between letters, as a share of the cap height; ligatures open up when not zero
+    features : OpenType features by tag with their values, such as (("smcp", 1),)
+    language : BCP 47 tag, or "" for the script's default
+    vertical : from top to bottom
+    """
+
+    tracking: float = 0.0
+    features: tuple[tuple[str, int], ...] = ()
+    language: str = ""
+    vertical: bool = False
+
+
+PLAIN = Style()
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -57,73 +104,114 @@ class Typeface:
 
     Parameters
     ----------
-    data : a TTF or OTF file
+    data : a TTF or OTF file, or one packed as WOFF or WOFF2
     name : what the workshop calls it
+    code : its name in products, or ""
 
     Raises
     ------
-    TypefaceError : not a typeface, or without a capital H to measure
+    TypefaceError : not a typeface, or without a letter to measure
     """
 
-    def __init__(self, data: bytes, *, name: str) -> None:
-        self.name = name
+    def __init__(self, data: bytes, *, name: str, code: str = "") -> None:
+        self.name, self.code = name, code
         self.fingerprint = hashlib.sha256(data).hexdigest()
         try:
+            data = _unpacked(data)
             self._font = TTFont(io.BytesIO(data), lazy=True)
             self._glyphs = self._font.getGlyphSet()
             self._order = self._font.getGlyphOrder()
             self._hb_font = hb.Font(hb.Face(data))
             self.units_per_em = int(self._font["head"].unitsPerEm)
             self._cmap = self._font.getBestCmap() or {}
-        except (TTLibError, KeyError, ValueError) as error:
+        except BROKEN as error:
             raise TypefaceError(f"“{name}” is not a typeface that can be read: {error}.") from error
         self._paths: dict[int, pathops.Path] = {}
         self._shapes: dict[tuple[int, int], GlyphShape] = {}
         self._facts: dict[int, ShapeFacts] = {}
-        self._runs: dict[tuple[str, float], tuple[ShapedGlyph, ...]] = {}
+        self._runs: dict[tuple[str, Style], tuple[ShapedGlyph, ...]] = {}
         self.cap_height_upem = self._measure_cap_height()
 
-    def shape(self, text: str, *, tracking_upem: float = 0.0) -> tuple[ShapedGlyph, ...]:
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Typeface) and other.fingerprint == self.fingerprint
+
+    def __hash__(self) -> int:
+        return hash(self.fingerprint)
+
+    @property
+    def characters(self) -> frozenset[int]:
+        """Code points that it has."""
+        return frozenset(self._cmap)
+
+    @property
+    def tables(self) -> TTFont:
+        """The file's tables, for what only they know: names, embedding rights."""
+        return self._font
+
+    def has_feature(self, tag: str) -> bool:
+        """Whether the typeface reacts to an OpenType feature, such as “smcp”."""
+        return any(
+            record.FeatureTag == tag
+            for table in ("GSUB", "GPOS")
+            if table in self._font and self._font[table].table.FeatureList is not None
+            for record in self._font[table].table.FeatureList.FeatureRecord
+        )
+
+    def shape(self, text: str, style: Style = PLAIN) -> tuple[ShapedGlyph, ...]:
         """Set one line of text with HarfBuzz.
+
+        Every run of one script and one direction is shaped on its own, with the rest of the line
+        as its surroundings; runs stand in the order of UAX 9.
 
         Parameters
         ----------
-        text : cleaned wording, one script
-        tracking_upem : added after every glyph; opens ligatures up when not zero
+        text : cleaned wording
 
         Returns
         -------
-        glyphs in visual order, left to right; origins in font units, first pen position 0
+        glyphs in visual order, left to right (or top to bottom); origins in font units, first pen
+        position 0
         """
-        key = (text, tracking_upem)
+        key = (text, style)
         run = self._runs.get(key)
         if run is None:
             if len(self._runs) > 4096:
                 self._runs.clear()
-            run = self._runs[key] = self._shape(text, tracking_upem)
+            run = self._runs[key] = self._shape(text, style)
         return run
 
-    def _shape(self, text: str, tracking_upem: float) -> tuple[ShapedGlyph, ...]:
-        if not text:
-            return ()
-        buffer = hb.Buffer()
-        buffer.add_str(text)
-        buffer.guess_segment_properties()
-        features = {"liga": False, "clig": False} if tracking_upem else {}
-        hb.shape(self._hb_font, buffer, features)
-        pen = 0.0
+    def _shape(self, text: str, style: Style) -> tuple[ShapedGlyph, ...]:
+        features: dict[str, Any] = dict(style.features)
+        # Figures that stand on the line at one height: old-style ones look like a mistake in a date.
+        features.setdefault("lnum", 1)
+        tracking = style.tracking * self.cap_height_upem
+        if tracking:
+            features |= {"liga": False, "clig": False}
+        codes = [ord(c) for c in text]
+        x = y = 0.0
         run = []
-        for info, position in zip(buffer.glyph_infos, buffer.glyph_positions, strict=True):
-            run.append(
-                ShapedGlyph(
-                    glyph=info.codepoint,
-                    cluster=info.cluster,
-                    x=pen + position.x_offset,
-                    y=float(position.y_offset),
+        for start, end, script, from_right in _itemised(text):
+            buffer = hb.Buffer()
+            buffer.add_codepoints(codes, start, end - start)
+            buffer.guess_segment_properties()
+            if script:
+                buffer.script = script
+            buffer.direction = "ttb" if style.vertical else "rtl" if from_right else "ltr"
+            if style.language:
+                buffer.language = style.language
+            hb.shape(self._hb_font, buffer, features)
+            for info, position in zip(buffer.glyph_infos, buffer.glyph_positions, strict=True):
+                run.append(
+                    ShapedGlyph(
+                        glyph=info.codepoint,
+                        cluster=info.cluster,
+                        x=x + position.x_offset,
+                        y=y + position.y_offset,
+                    )
                 )
-            )
-            # A mark has no advance: tracking it would push it off its letter.
-            pen += position.x_advance + (tracking_upem if position.x_advance else 0.0)
+                # A mark has no advance: tracking it would push it off its letter.
+                x += position.x_advance + (tracking if position.x_advance else 0.0)
+                y += position.y_advance - (tracking if position.y_advance else 0.0)
         return tuple(run)
 
     def outline(self, glyph: int, *, sagitta_upem: float) -> GlyphShape:
@@ -136,8 +224,10 @@ class Typeface:
         key = (glyph, fineness)
         shape = self._shapes.get(key)
         if shape is None:
-            contours = flatten(self._path(glyph), sagitta=2.0**fineness)
-            polygons = polygons_from_contours(contours)
+            # A tenth of the tolerance is kept for leaving out points that the chords do not need.
+            contours = flatten(self._path(glyph), sagitta=0.9 * 2.0**fineness)
+            polygons = clean(polygons_from_contours(contours), tolerance=0.1 * 2.0**fineness)
+            polygons = mend_slits(polygons, width=_SLIT_SHARE * self.cap_height_upem)
             rings = [
                 np.asarray(ring.coords)[:-1]
                 for body in polygons.geoms
@@ -164,15 +254,73 @@ class Typeface:
         return path
 
     def _measure_cap_height(self) -> float:
-        # Measured, as the value that the file states may be wrong, 0 or absent.
-        glyph = self._cmap.get(ord("H"))
-        if glyph is None:
-            raise TypefaceError(f"“{self.name}” has no capital H, so its height can't be measured.")
-        number = self._order.index(glyph)
+        # Measured, as the value that the file states may be wrong, 0 or absent. Scripts without
+        # capitals are measured on a full-height letter of their own.
+        letter = next((c for c in _REFERENCE_LETTERS if ord(c) in self._cmap), None)
+        if letter is None:
+            raise TypefaceError(
+                f"“{self.name}” has no capital H nor another letter to measure, so its height is not known."
+            )
+        number = self._order.index(self._cmap[ord(letter)])
         contours = flatten(self._path(number), sagitta=self.units_per_em / 1000)
-        if not contours:
-            raise TypefaceError(f"“{self.name}” draws nothing for its capital H.")
-        return float(max(c[:, 1].max() for c in contours))
+        height = max((c[:, 1].max() for c in contours), default=0.0)
+        if not height > 0:
+            raise TypefaceError(f"“{self.name}” draws nothing for its letter {letter}.")
+        return float(height)
+
+
+#: What the libraries raise on files that are cut short, mixed up or no typeface at all.
+BROKEN = (
+    TTLibError,
+    KeyError,
+    ValueError,
+    AttributeError,
+    IndexError,
+    struct.error,
+    brotli.error,
+    zlib.error,
+    AssertionError,
+    OSError,
+)
+
+
+def _unpacked(data: bytes) -> bytes:
+    """The plain tables of a file that is packed for the web; other files as they are."""
+    if data[:4] not in (b"wOF2", b"wOFF"):
+        return data
+    font = TTFont(io.BytesIO(data))
+    font.flavor = None
+    plain = io.BytesIO()
+    font.save(plain)
+    return plain.getvalue()
+
+
+@lru_cache(maxsize=4096)
+def _itemised(text: str) -> tuple[tuple[int, int, str, bool], ...]:
+    """Runs of one script and one direction in visual order: (start, end, script, right to left)."""
+    if text.isascii():
+        return ((0, len(text), "", False),) if text else ()
+    runs = [(0, len(text), False)] if is_plain_ltr(text) else visual_runs(embedding_levels(text))
+    out: list[tuple[int, int, str, bool]] = []
+    for start, end, from_right in runs:
+        parts = _scripts(text, start, end)
+        out.extend((a, b, script, from_right) for a, b, script in (reversed(parts) if from_right else parts))
+    return tuple(out)
+
+
+def _scripts(text: str, start: int, end: int) -> list[tuple[int, int, str]]:
+    """Parts of one script; what belongs to no script goes with what stands before it."""
+    parts: list[tuple[int, int, str]] = []
+    for place in range(start, end):
+        script = unicodedata.script(text[place])
+        if script in _JAPANESE:
+            script = "Hira"
+        if parts and (script in ("Zyyy", "Zinh", parts[-1][2]) or not parts[-1][2]):
+            known = parts[-1][2] or ("" if script in ("Zyyy", "Zinh") else script)
+            parts[-1] = (parts[-1][0], place + 1, known)
+        else:
+            parts.append((place, place + 1, "" if script in ("Zyyy", "Zinh") else script))
+    return parts
 
 
 def missing_characters(run: Sequence[ShapedGlyph]) -> tuple[int, ...]:
@@ -184,10 +332,9 @@ def missing_characters(run: Sequence[ShapedGlyph]) -> tuple[int, ...]:
 
 
 def join_shapes(shapes: Sequence[shapely.MultiPolygon]) -> shapely.MultiPolygon:
-    """Glyph outlines as one set of bodies; united only where they touch, which is rare."""
+    """Glyph outlines as one set of bodies, anticlockwise; united only where they touch, which is rare."""
     bodies = [body for shape in shapes for body in shape.geoms]
     joined = shapely.MultiPolygon(bodies)
     if joined.is_valid:
         return joined
-    united = shapely.union_all(bodies)
-    return united if isinstance(united, shapely.MultiPolygon) else shapely.MultiPolygon([united])
+    return bodies_of(*bodies)

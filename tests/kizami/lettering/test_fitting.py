@@ -13,7 +13,9 @@ from hypothesis import strategies as st
 from kizami.blanks.area import Area, KeepOut, disc
 from kizami.blanks.band_ring import BandRing
 from kizami.blanks.plate_tag import PlateTag
-from kizami.lettering.fitting import HEIGHT_STEP_MM, FitPlan, fit_wording
+from kizami.lettering.fit_plan import HEIGHT_STEP_MM, FitPlan
+from kizami.lettering.fitting import Request
+from kizami.lettering.fitting import fit as fit_request
 from kizami.lettering.layout import Layout
 from kizami.lettering.shipped import shipped_typeface
 from kizami.surfaces.plane import Plane
@@ -25,7 +27,7 @@ PLAN = FitPlan(greatest_height_mm=12.0, lowest_height_mm=3.0, clearance_mm=0.7, 
 
 
 def fit(text: str, area: Area, plan: FitPlan = PLAN) -> Layout:
-    return fit_wording(text, typeface=FACE, area=area, plan=plan, sagitta_mm=0.005)
+    return fit_request(Request(text=text, typeface=FACE), area=area, plan=plan, sagitta_mm=0.005)
 
 
 def grown(layout: Layout, area: Area, by: float) -> shapely.Geometry:
@@ -73,7 +75,7 @@ def test_wording_too_long_is_held_with_the_height_that_would_fit() -> None:
     layout = fit("Maximilian-Alexander Theodor the Younger", RING.areas[0])
     assert layout.height_mm < PLAN.lowest_height_mm
     assert layout.fits
-    assert [s.name for s in layout.steps] == ["natural size", "lower the height", "hold"]
+    assert [s.name for s in layout.steps] == ["natural size", "lower", "hold"]
 
 
 def test_wording_that_fits_at_no_height_says_so() -> None:

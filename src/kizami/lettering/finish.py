@@ -1,0 +1,159 @@
+"""The last steps of a layout: strokes that hold, parts that hang together, clean outlines."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import shapely
+
+from kizami.lettering.layout import FitStep, Layout
+from kizami.lettering.typeface import join_shapes
+from kizami.outlines.curves import bodies_of
+from kizami.outlines.joining import Tied, base_bar, hold_middles, loop, rim, tie
+from kizami.outlines.soundness import Soundness
+from kizami.outlines.weight import Weighed, thicken_all_over, thicken_where_needed
+
+__all__ = ["finished", "ornamented", "room_taken_mm"]
+
+
+def room_taken_mm(soundness: Soundness) -> float:
+    """Room that thickening takes outside the drawn outlines, mm."""
+    return max(soundness.thicken_by_mm, 0.0) if soundness.thicken == "all over" else 0.0
+
+
+def finished(layout: Layout, soundness: Soundness, *, stroke_mm: float, sagitta_mm: float) -> Layout:
+    """Make a layout sound as its product asks.
+
+    Parameters
+    ----------
+    stroke_mm : thinnest stroke that the process holds
+    """
+    if layout.is_empty:
+        return layout
+    layout = _weighed(layout, soundness, stroke_mm, sagitta_mm)
+    return _in_one_piece(layout, soundness)
+
+
+def ornamented(layout: Layout, ornaments: shapely.Geometry | None) -> Layout:
+    """A layout with its area's ornaments among its outlines."""
+    if layout.is_empty or ornaments is None:
+        return layout
+    drawn = bodies_of(ornaments)
+    return replace(
+        layout,
+        outlines=bodies_of(layout.outlines, drawn),
+        ties=bodies_of(layout.ties, drawn),
+        ornaments=drawn,
+    )
+
+
+def _weighed(layout: Layout, soundness: Soundness, stroke_mm: float, sagitta_mm: float) -> Layout:
+    if soundness.thicken == "never":
+        return layout
+    weighed: list[Weighed | None] = []
+    for mark, shape, facts in zip(layout.marks, layout.shapes, layout.narrow, strict=True):
+        if shape.is_empty:
+            weighed.append(None)
+        elif soundness.thicken == "all over":
+            weighed.append(thicken_all_over(shape, soundness.thicken_by_mm, sagitta=sagitta_mm))
+        elif facts.stroke is not None and facts.stroke.width < stroke_mm:
+            weighed.append(
+                thicken_where_needed(shape, stroke_mm, cap_height=mark.scale_mm, sagitta=sagitta_mm)
+            )
+        else:
+            weighed.append(None)
+    changed = [w for w in weighed if w is not None]
+    if not changed:
+        return layout
+    shapes = tuple(shape if w is None else w.shape for shape, w in zip(layout.shapes, weighed, strict=True))
+    outlines = join_shapes([s for s in shapes if not s.is_empty])
+    departure = max(w.departure for w in changed)
+    grown = outlines.area / layout.outlines.area - 1.0
+    closed = sum(w.closed_middles for w in changed) + _run_together(layout.shapes, shapes)
+    word = "thinned" if grown < 0 else "thickened"
+    said = (
+        f"{len(changed)} letters {word} by up to {departure:.2f} mm, {abs(grown) * 100:.0f} % "
+        f"{'less' if grown < 0 else 'more'} area"
+    )
+    if closed:
+        said += f"; {closed} openings closed by it"
+    marks = tuple(
+        mark if w is None else replace(mark, plain=False)
+        for mark, w in zip(layout.marks, weighed, strict=True)
+    )
+    return replace(
+        layout,
+        marks=marks,
+        shapes=shapes,
+        outlines=outlines,
+        departure_mm=departure,
+        closed=closed,
+        steps=(*layout.steps, FitStep(name="weight", said=said, height_mm=layout.height_mm)),
+    )
+
+
+def _run_together(before: tuple[shapely.MultiPolygon, ...], after: tuple[shapely.MultiPolygon, ...]) -> int:
+    """Neighbours that were apart and now touch."""
+    inked = [i for i, shape in enumerate(before) if not shape.is_empty]
+    if len(inked) < 2:
+        return 0
+    old, new = np.array(before, dtype=object)[inked], np.array(after, dtype=object)[inked]
+    apart = ~shapely.intersects(old[:-1], old[1:])
+    return int((apart & shapely.intersects(new[:-1], new[1:])).sum())
+
+
+def _in_one_piece(layout: Layout, soundness: Soundness) -> Layout:
+    outlines, added = layout.outlines, []
+    loose_before = max(0, len(outlines.geoms) - 1)
+    baseline = min(mark.v_mm for mark in layout.marks)
+    said: list[str] = []
+    if soundness.middle_bridges:
+        held = hold_middles(outlines, width=soundness.bridge_mm)
+        if held.spots:
+            said.append(f"{held.loose_before} closed middles held by {len(held.spots)} bridges")
+        outlines = held.shape
+    if soundness.one_piece in ("base bar", "underline"):
+        below = 0.12 * layout.height_mm if soundness.one_piece == "underline" else 0.0
+        bar = base_bar(outlines, baseline=baseline, width=soundness.bridge_mm, below=below)
+        outlines = bodies_of(outlines, bar)
+        added.append(bar)
+        said.append(f"{soundness.one_piece} {soundness.bridge_mm:.2f} mm high")
+    if soundness.rim_mm:
+        around = rim(outlines, width=soundness.rim_mm, reach=layout.height_mm * 0.35)
+        outlines = bodies_of(outlines, around)
+        added.append(around)
+        said.append(f"rim {soundness.rim_mm:.2f} mm wide")
+    if soundness.one_piece != "no":
+        tied: Tied = tie(outlines, width=soundness.bridge_mm)
+        if tied.spots:
+            said.append(f"{tied.loose_before} loose parts tied by {len(tied.spots)} bridges")
+        outlines = tied.shape
+        added.append(tied.ties)
+    openings = []
+    for place in {"none": (), "left": ("left",), "ends": ("left", "right"), "balanced": ("balanced",)}[
+        soundness.loop
+    ]:
+        ring, opening = loop(
+            outlines,
+            place=place,
+            hole=soundness.loop_hole_mm,
+            wall=soundness.loop_wall_mm,
+            baseline=baseline,
+        )
+        outlines = bodies_of(outlines, ring)
+        added.append(ring)
+        openings.append(opening)
+        said.append(f"loop {soundness.loop_hole_mm:.2f} mm, {place}")
+    if openings:
+        outlines = bodies_of(outlines.difference(shapely.union_all(openings)))
+    if not said:
+        return replace(layout, loose_before=loose_before)
+    step = FitStep(name="one piece", said="; ".join(said), height_mm=layout.height_mm)
+    return replace(
+        layout,
+        outlines=outlines,
+        ties=bodies_of(*added),
+        loose_before=loose_before,
+        steps=(*layout.steps, step),
+    )

@@ -1,0 +1,408 @@
+"""Placing a setting on an area: its outlines at any height, and whether they keep their clearance."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, field, replace
+from functools import lru_cache
+
+import numpy as np
+import shapely
+
+from kizami.artwork.artwork import Artwork
+from kizami.blanks.area import Area
+from kizami.lettering.arrangement import Arrangement, arrange
+from kizami.lettering.block import Block, Together, draw, drawn_together, scaled
+from kizami.lettering.fit_plan import HEIGHT_STEP_MM, FitPlan, Step
+from kizami.lettering.layout import PlacedMark
+from kizami.lettering.level import Level
+from kizami.lettering.round_about import Repeated, Sector, Spread, Turn, set_round
+from kizami.lettering.shapes import STRAIGHT, Letter, Shaped, Straight, shape_letters
+from kizami.lettering.typeface import Typeface, join_shapes
+
+__all__ = ["Placing", "Request", "Setting", "Values", "whole_steps"]
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Request:
+    """What is to be set.
+
+    Attributes
+    ----------
+    text : cleaned wording; line breaks in it are kept
+    typeface : what it is set in
+    second : an optional second part, left out when there is no room
+    joint : what joins the second part to the first
+    bolder : the typeface's bolder cut, or None
+    artwork : a logo, or None
+    arrangement : how the parts stand to each other
+    overlap_mm : how far neighbouring letters are drawn into each other; 0 leaves their spacing
+    """
+
+    text: str
+    typeface: Typeface
+    second: str = ""
+    joint: str = ""
+    bolder: Typeface | None = None
+    artwork: Artwork | None = None
+    arrangement: Arrangement = field(default_factory=Arrangement)
+    overlap_mm: float = 0.0
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Setting:
+    """One way of setting the wording; `said` tells what was given up for it."""
+
+    text: str
+    lines: tuple[tuple[int, str], ...]
+    typeface: Typeface
+    lowest_mm: float
+    said: tuple[tuple[str, str], ...] = ()
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Values:
+    """The gradual values. Heights are counted in steps of 0.05 mm, so that they compare exactly."""
+
+    tracking: float
+    width: float
+    height: float
+
+    @property
+    def height_mm(self) -> float:
+        return round(self.height * HEIGHT_STEP_MM, 4)
+
+
+class Placing:
+    """One request on one area: settings are drawn once and tried at many heights."""
+
+    def __init__(
+        self, request: Request, area: Area, plan: FitPlan, sagitta_mm: float, thicker_mm: float
+    ) -> None:
+        self.request, self.area, self.plan, self.sagitta_mm = request, area, plan, sagitta_mm
+        self.region = area.clear_region(round(plan.clearance_mm + thicker_mm, 4))
+        self.anchor = np.array(area.anchor)
+        straight = isinstance(request.arrangement.shape, Straight) and request.arrangement.level
+        self.level = Level.of(area) if straight else None
+        self._turn_region()
+        self._units: dict[tuple[Setting, float, float], Unit] = {}
+        self._turns: dict[Setting, Turn] = {}
+        self._touching: dict[Setting, Together] = {}
+
+    def _turn_region(self) -> None:
+        turn, period = self.request.arrangement.turn, self.area.surface.period_mm
+        if isinstance(turn, Sector) and self.level is not None:
+            # A wedge from the apex; it is far longer than any area.
+            half, middle = turn.angle_deg / 720.0, turn.direction_deg / 360.0
+            away = np.array([[0.0, self.level.apex.v_mm + (-1e4 if self.level.is_above else 1e4)]])
+            sides = [self.level.turned(away, middle + side * half)[0] for side in (-1.0, -0.5, 0.5, 1.0)]
+            self.region = self.region.intersection(
+                shapely.Polygon([(self.level.apex.u_mm, self.level.apex.v_mm), *sides])
+            )
+            shapely.prepare(self.region)
+        elif isinstance(turn, Sector) and period is not None:
+            self.anchor = self.anchor + np.array([turn.direction_deg / 360.0 * period, 0.0])
+            half = turn.angle_deg / 720.0 * period
+            sector = shapely.box(self.anchor[0] - half, -1e6, self.anchor[0] + half, 1e6)
+            self.region = self.region.intersection(sector)
+            shapely.prepare(self.region)
+
+    @property
+    def is_spread(self) -> bool:
+        return isinstance(self.request.arrangement.turn, Spread) and self.area.surface.period_mm is not None
+
+    @property
+    def is_turned(self) -> bool:
+        """The outlines change with the height by more than their size."""
+        shape = self.request.arrangement.shape
+        bent = self.level is not None or not isinstance(shape, Straight)
+        return self.is_spread or bool(self.request.overlap_mm) or bent
+
+    def fits(self, candidate: Setting, values: Values) -> bool:
+        """Whether a setting keeps its clearance."""
+        if self.is_spread:
+            if self.spread_tracking(candidate, values) < self._least_tracking - 1e-9:
+                return False
+        elif not self.is_turned:
+            unit = self.unit(candidate, values)
+            if unit.outlines.is_empty:
+                return False
+            scale = values.height * HEIGHT_STEP_MM
+            return all(
+                bool(
+                    shapely.covers(
+                        self.region,
+                        shapely.transform(unit.outlines, lambda xy, a=anchor: (xy - unit.centre) * scale + a),
+                    )
+                )
+                for anchor in self._anchors()
+            ) and self._copies_apart(unit, scale)
+        shapes, _, _ = self.placed(candidate, values, fine=False)
+        inked = [s for s in shapes if not s.is_empty]
+        return bool(inked) and self._covered(inked) and self._level_copies_apart(shapes)
+
+    def _level_copies_apart(self, shapes: list[shapely.MultiPolygon]) -> bool:
+        copies = len(self._level_shares()) if self.level is not None else 1
+        if copies == 1:
+            return True
+        each = len(shapes) // copies
+        first, second = (
+            shapely.MultiPolygon([b for s in shapes[i * each : (i + 1) * each] for b in s.geoms])
+            for i in (0, 1)
+        )
+        return bool(shapely.distance(first, second) >= self.plan.clearance_mm)
+
+    def _covered(self, inked: list[shapely.MultiPolygon]) -> bool:
+        if self.is_spread and self.area.surface.period_mm is not None:
+            # A letter may stand across the line at which the turn is cut open.
+            period = self.area.surface.period_mm
+            low = self.area.outline.bounds[0]
+            wrapped = [_moved(part, _wrap(part, low, period)) for part in inked]
+            return bool(shapely.covers(self._whole_turn(), np.array(wrapped, dtype=object)).all())
+        return bool(shapely.covers(self.region, np.array(inked, dtype=object)).all())
+
+    def _whole_turn(self) -> shapely.Geometry:
+        """The clear region with its neighbouring turns, so that the cut is no edge."""
+        return _three_turns(self.area, round(self.plan.clearance_mm, 4))
+
+    def _copies_apart(self, unit: Unit, scale: float) -> bool:
+        turn, period = self.request.arrangement.turn, self.area.surface.period_mm
+        if not isinstance(turn, Repeated) or period is None:
+            return True
+        gap = period / turn.times - 2.0 * unit.half_box[0] * scale
+        return bool(gap >= self.plan.clearance_mm)
+
+    def _anchors(self) -> list[np.ndarray]:
+        turn, period = self.request.arrangement.turn, self.area.surface.period_mm
+        if not isinstance(turn, Repeated) or period is None:
+            return [self.anchor]
+        low = self.area.outline.bounds[0]
+        shares = [(place - (turn.times - 1) / 2.0) / turn.times for place in range(turn.times)]
+        out = []
+        for share in shares:
+            u = low + (self.anchor[0] + share * period - low) % period
+            out.append(np.array([u, self.anchor[1]]))
+        return sorted(out, key=lambda a: float(a[0]))
+
+    @property
+    def _least_tracking(self) -> float:
+        return self.plan.tightest if Step.TIGHTEN in self.plan.steps else min(self.plan.tracking, 0.0)
+
+    def spread_tracking(self, candidate: Setting, values: Values) -> float:
+        period = self.area.surface.period_mm
+        assert period is not None
+        return self._turn(candidate).tracking_for(period / (values.height * HEIGHT_STEP_MM) / values.width)
+
+    def _turn(self, candidate: Setting) -> Turn:
+        turn = self._turns.get(candidate)
+        if turn is None:
+            spread = self.request.arrangement.turn
+            assert isinstance(spread, Spread)
+            style = self.request.arrangement.style(0.0)
+            turn = self._turns[candidate] = set_round(candidate.text, candidate.typeface, style, spread)
+        return turn
+
+    def box_bound(self, candidate: Setting, values: Values) -> int:
+        """A bound on the height from the boxes alone: it saves tests, it never decides."""
+        if self.region.is_empty:
+            return 0
+        half_box = self.unit(candidate, values).half_box
+        low_u, low_v, high_u, high_v = self.region.bounds
+        bound = math.inf
+        for anchor in self._anchors():
+            room = np.minimum(anchor - (low_u, low_v), (high_u, high_v) - anchor)
+            heights = np.divide(room, half_box, out=np.full(2, np.inf), where=half_box > 0)
+            bound = min(bound, float(heights.min()))
+        return whole_steps(max(0.0, min(bound, 1e6)))
+
+    def block(self, candidate: Setting, values: Values) -> Block:
+        """The block of a setting, condensed and turned as asked."""
+        block = self._reading(candidate, values)
+        if self.request.overlap_mm:
+            block = self._together(candidate, block).overlapping(self.request.overlap_mm / values.height_mm)
+        arrangement = self.request.arrangement
+        if values.width != 1.0:
+            block = scaled(block, values.width, 1.0)
+        if arrangement.upside_down:
+            block = scaled(block, -1.0)
+        return scaled(block, -1.0, 1.0) if arrangement.mirrored else block
+
+    def _together(self, candidate: Setting, block: Block) -> Together:
+        """The letters pushed together until they touch; the same at every height, so worked out once."""
+        together = self._touching.get(candidate)
+        if together is None:
+            together = self._touching[candidate] = drawn_together(block)
+        return together
+
+    def _reading(self, candidate: Setting, values: Values) -> Block:
+        """The block of a setting as it reads."""
+        request, plan = self.request, self.plan
+        if self.is_spread:
+            period = self.area.surface.period_mm
+            assert period is not None
+            return self._turn(candidate).spread_over(period / values.height_mm / values.width)
+        return arrange(
+            candidate.lines,
+            candidate.typeface,
+            request.arrangement,
+            text=candidate.text,
+            tracking=values.tracking,
+            leading=plan.leading,
+            artwork=request.artwork,
+        )
+
+    def unit(self, candidate: Setting, values: Values) -> Unit:
+        """The outlines of a candidate at a cap height of 1, as fine as the greatest height asks."""
+        key = (candidate, values.tracking, values.width)
+        unit = self._units.get(key)
+        if unit is None:
+            block = self.block(candidate, values)
+            # Outlines as fine as the greatest height asks are good for every height that is tried.
+            outlines = join_shapes(draw(block, sagitta=self.sagitta_mm / self.plan.greatest_height_mm))
+            unit = self._units[key] = Unit.of(outlines)
+        return unit
+
+    def missing(self, candidate: Setting) -> tuple[int, ...]:
+        """Characters that the typeface lacks."""
+        values = Values(
+            tracking=self.plan.tracking, width=1.0, height=whole_steps(self.plan.greatest_height_mm)
+        )
+        return self.block(candidate, values).missing
+
+    def placed(
+        self, candidate: Setting, values: Values, *, fine: bool
+    ) -> tuple[list[shapely.MultiPolygon], list[PlacedMark], tuple[float, ...]]:
+        """Outlines, marks and stretch of a setting in place on the area."""
+        height = values.height_mm
+        block = self.block(candidate, values)
+        sagitta = self.sagitta_mm / (height if fine else self.plan.greatest_height_mm)
+        flat = [
+            s if s.is_empty else shapely.transform(s, lambda xy: xy * height)
+            for s in draw(block, sagitta=sagitta)
+        ]
+        if self.level is not None:
+            return self._placed_level(block, flat, height, self.level)
+        shape = self.request.arrangement.shape
+        letters = [Letter(outline=s, cluster=m.cluster) for s, m in zip(flat, block.marks, strict=True)]
+        shaped = shape_letters(letters, shape, height_mm=height, sagitta_mm=self.sagitta_mm)
+        inked = [s for s in shaped.outlines if not s.is_empty]
+        if not inked:
+            return list(shaped.outlines), _marks(block, shaped, height, np.zeros(2)), shaped.stretch
+        low_u, low_v, high_u, high_v = shapely.total_bounds(np.array(inked, dtype=object))
+        centre = np.array([(low_u + high_u) / 2.0, (low_v + high_v) / 2.0])
+        shapes: list[shapely.MultiPolygon] = []
+        marks: list[PlacedMark] = []
+        for anchor in self._anchors():
+            offset = anchor - centre
+            shapes.extend(
+                s if s.is_empty else shapely.transform(s, lambda uv, o=offset: uv + o)
+                for s in shaped.outlines
+            )
+            marks.extend(_marks(block, shaped, height, offset))
+        return shapes, marks, shaped.stretch * len(self._anchors())
+
+    def _placed_level(
+        self, block: Block, flat: list[shapely.MultiPolygon], height: float, level: Level
+    ) -> tuple[list[shapely.MultiPolygon], list[PlacedMark], tuple[float, ...]]:
+        """Outlines, marks and stretch of letters set along level lines about an apex."""
+        inked = [s for s in flat if not s.is_empty]
+        if not inked:
+            straight = shape_letters(
+                [Letter(outline=s, cluster=m.cluster) for s, m in zip(flat, block.marks, strict=True)],
+                STRAIGHT, height_mm=height, sagitta_mm=self.sagitta_mm,
+            )  # fmt: skip
+            return flat, _marks(block, straight, height, np.zeros(2)), straight.stretch
+        _, bottom, _, top = shapely.total_bounds(np.array(inked, dtype=object))
+        middle = (bottom + top) / 2.0
+        letters = [Letter(outline=s, cluster=m.cluster) for s, m in zip(flat, block.marks, strict=True)]
+        shaped = shape_letters(letters, level.arc(middle), height_mm=height, sagitta_mm=self.sagitta_mm)
+        offset = level.offset(middle)
+        shapes: list[shapely.MultiPolygon] = []
+        marks: list[PlacedMark] = []
+        for share in self._level_shares():
+            shapes.extend(
+                s if s.is_empty else shapely.transform(s, lambda uv, w=share: level.turned(uv + offset, w))
+                for s in shaped.outlines
+            )
+            for mark in _marks(block, shaped, height, offset):
+                ((u, v),) = level.turned(np.array([[mark.u_mm, mark.v_mm]]), share)
+                turned = mark.angle_rad + level.angle(share)
+                marks.append(replace(mark, u_mm=float(u), v_mm=float(v), angle_rad=turned))
+        return shapes, marks, shaped.stretch * len(self._level_shares())
+
+    def _level_shares(self) -> list[float]:
+        """By what shares of the turn the wording is moved along the level line, once for each copy."""
+        turn = self.request.arrangement.turn
+        if isinstance(turn, Repeated):
+            return [(place - (turn.times - 1) / 2.0) / turn.times for place in range(turn.times)]
+        return [turn.direction_deg / 360.0] if isinstance(turn, Sector) else [0.0]
+
+
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class Unit:
+    """Outlines at a cap height of 1, with the centre and half the size of their box."""
+
+    outlines: shapely.MultiPolygon
+    centre: np.ndarray
+    half_box: np.ndarray
+
+    @classmethod
+    def of(cls, outlines: shapely.MultiPolygon) -> Unit:
+        if outlines.is_empty:
+            return cls(outlines=outlines, centre=np.zeros(2), half_box=np.zeros(2))
+        low_x, low_y, high_x, high_y = outlines.bounds
+        return cls(
+            outlines=outlines,
+            centre=np.array([(low_x + high_x) / 2.0, (low_y + high_y) / 2.0]),
+            half_box=np.array([(high_x - low_x) / 2.0, (high_y - low_y) / 2.0]),
+        )
+
+
+def _marks(block: Block, shaped: Shaped, height: float, offset: np.ndarray) -> list[PlacedMark]:
+    marks = []
+    for mark, move in zip(block.marks, shaped.moves, strict=True):
+        x, y = mark.x * height, mark.y * height
+        angle = 0.0
+        if move is not None:
+            x, y = move.apply(x, y)
+            angle = move.angle_rad
+        marks.append(
+            PlacedMark(
+                source=mark.source,
+                glyph=mark.glyph,
+                cluster=mark.cluster,
+                u_mm=float(x + offset[0]),
+                v_mm=float(y + offset[1]),
+                scale_mm=height * abs(mark.scale_y),
+                angle_rad=angle,
+                plain=move is not None and mark.is_plain,
+            )
+        )
+    return marks
+
+
+@lru_cache(maxsize=256)
+def _three_turns(area: Area, clearance_mm: float) -> shapely.Geometry:
+    region = area.clear_region(clearance_mm)
+    period = area.surface.period_mm
+    assert period is not None
+    turns = [_moved(region, shift) for shift in (-period, 0.0, period)]
+    # The cut is closed: a hair's breadth beyond numerical noise.
+    joined = shapely.union_all(turns).buffer(1e-6).buffer(-1e-6)
+    shapely.prepare(joined)
+    return joined
+
+
+def _moved(shape: shapely.Geometry, u_mm: float) -> shapely.Geometry:
+    return shapely.transform(shape, lambda uv: uv + np.array([u_mm, 0.0]))
+
+
+def _wrap(part: shapely.Geometry, low: float, period: float) -> float:
+    """By how much a part is moved so that its middle lies within the turn."""
+    left, _, right, _ = part.bounds
+    return float(-math.floor(((left + right) / 2.0 - low) / period) * period)
+
+
+def whole_steps(height_mm: float) -> int:
+    """Steps of height in a height, what is left over dropped."""
+    return math.floor(height_mm / HEIGHT_STEP_MM + 1e-9)

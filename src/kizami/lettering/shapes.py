@@ -1,0 +1,368 @@
+"""Shapes that a line of lettering can take: straight, on an arc, along a path, arched, filled in.
+
+A shape takes the letters of a block in mm, set straight with the baseline at y = 0, and gives them
+back with the line's middle at x = 0, where the shape puts it. On an arc and along a path every
+letter turns as a whole and keeps its form; an arched line and a filled outline bend the letters,
+and then the stretch of each is measured.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Literal
+
+import numpy as np
+import shapely
+
+from kizami.outlines.curves import FloatArray, bodies_of
+
+__all__ = [
+    "STRAIGHT",
+    "Arc",
+    "Arched",
+    "Filled",
+    "Letter",
+    "LetterShape",
+    "Path",
+    "Shaped",
+    "Straight",
+    "shape_letters",
+]
+
+#: Letters in a filled outline that can still be read: five to six (common practice, no source).
+MOST_LETTERS_FILLED = 6
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Straight:
+    """On a straight line."""
+
+    kind: Literal["straight"] = "straight"
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Arc:
+    """On a circle, by its radius or by the angle that the line takes of it.
+
+    Attributes
+    ----------
+    radius_mm : of the baseline, or 0 when the angle says it
+    angle_deg : angle that the line spans from outline to outline, or 0 when the radius says it
+    hollow : the line hangs like a bowl instead of standing like a bridge
+    bent : letters are bent with the line, as joined scripts need; otherwise each turns as a whole
+    """
+
+    radius_mm: float = 0.0
+    angle_deg: float = 0.0
+    hollow: bool = False
+    bent: bool = False
+    kind: Literal["arc"] = "arc"
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Path:
+    """Along a path of straight pieces, mm, its middle under the line's middle."""
+
+    points: tuple[tuple[float, float], ...]
+    kind: Literal["path"] = "path"
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Arched:
+    """Feet on a straight line, heads on an arch: the middle is `rise` higher, as a share of the height."""
+
+    rise: float
+    kind: Literal["arched"] = "arched"
+
+
+#: A letter twice as high for its width as it was drawn can still be told (common practice, no source).
+MOST_STRETCH = 2.2
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Filled:
+    """Every letter's head and foot follow an outline that the line fills.
+
+    Attributes
+    ----------
+    outline : "round", "oval", "diamond", "heart" or "free"; as high as the lettering's height says
+    width : against the height
+    points : corners of a free outline, in any unit; where it is folded its outermost edges count
+    most_stretch : how far a letter's proportions may go from its own; more where the frame tells it is a name
+    """
+
+    outline: Literal["round", "oval", "diamond", "heart", "free"]
+    width: float = 1.0
+    points: tuple[tuple[float, float], ...] = ()
+    most_stretch: float = MOST_STRETCH
+    kind: Literal["filled"] = "filled"
+
+
+LetterShape = Straight | Arc | Path | Arched | Filled
+STRAIGHT = Straight()
+
+
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class Letter:
+    """One mark of a line: its outline, and the character that it belongs to (an accent to its letter)."""
+
+    outline: shapely.MultiPolygon
+    cluster: int
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Move:
+    """A letter turned about its foot (x, 0), which comes to stand at a place."""
+
+    foot: float = 0.0
+    x: float = 0.0
+    y: float = 0.0
+    angle_rad: float = 0.0
+
+    def apply(self, x: float, y: float) -> tuple[float, float]:
+        """Where a point of the letter goes."""
+        cos, sin = math.cos(self.angle_rad), math.sin(self.angle_rad)
+        return (self.x + (x - self.foot) * cos - y * sin, self.y + (x - self.foot) * sin + y * cos)
+
+
+_STAY = Move()
+
+
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class Shaped:
+    """Letters where a shape puts them.
+
+    Attributes
+    ----------
+    outlines : one a letter, mm
+    stretch : of each letter, the largest over the smallest scale that its middle underwent; 1 is none
+    moves : how each letter was moved as a whole, None when it was bent
+    """
+
+    outlines: tuple[shapely.MultiPolygon, ...]
+    stretch: tuple[float, ...]
+    moves: tuple[Move | None, ...]
+
+
+def shape_letters(
+    letters: Sequence[Letter], shape: LetterShape, *, height_mm: float, sagitta_mm: float
+) -> Shaped:
+    """Put the letters of a straight line on a shape.
+
+    Parameters
+    ----------
+    letters : mm, baseline at y = 0
+    height_mm : cap height
+    sagitta_mm : largest distance between a bent edge and its chords
+
+    Returns
+    -------
+    Shaped; where it stands is the caller's choice
+    """
+    inked = [letter.outline for letter in letters if not letter.outline.is_empty]
+    if isinstance(shape, Straight) or not inked:
+        count = len(letters)
+        return Shaped(
+            outlines=tuple(x.outline for x in letters), stretch=(1.0,) * count, moves=(_STAY,) * count
+        )
+    low, bottom, high, top = shapely.total_bounds(np.array(inked, dtype=object))
+    middle = (low + high) / 2.0
+    if isinstance(shape, Arched):
+        return _bend(
+            letters,
+            _arched(shape, low, high),
+            sagitta_mm,
+            bend_radius_mm=_arch_radius(shape, high - low, height_mm),
+        )
+    if isinstance(shape, Filled):
+        warp = _filled(shape, (low, bottom, high, top), height_mm)
+        return _bend(letters, warp, sagitta_mm, bend_radius_mm=height_mm / 4.0)
+    if isinstance(shape, Arc):
+        radius = shape.radius_mm or (high - low) / math.radians(shape.angle_deg)
+        signed = -radius if shape.hollow else radius
+        if shape.bent:
+            return _bend(letters, _arc(signed, middle), sagitta_mm, bend_radius_mm=radius)
+        return _turn(letters, lambda x: _on_arc(x - middle, signed))
+    along = _Along(shape.points)
+    return _turn(letters, lambda x: along.at(x - middle))
+
+
+def _turn(letters: Sequence[Letter], at: Callable[[float], tuple[float, float, float]]) -> Shaped:
+    """Turn every letter as a whole, its accents with it."""
+    middles: dict[int, list[float]] = {}
+    for letter in letters:
+        if not letter.outline.is_empty:
+            low, _, high, _ = letter.outline.bounds
+            middles.setdefault(letter.cluster, []).extend((low, high))
+    out: list[shapely.MultiPolygon] = []
+    moves: list[Move | None] = []
+    for letter in letters:
+        if letter.outline.is_empty:
+            out.append(letter.outline)
+            moves.append(_STAY)
+            continue
+        ends = middles[letter.cluster]
+        foot = (min(ends) + max(ends)) / 2.0
+        x, y, angle = at(foot)
+        turn = np.array([[math.cos(angle), math.sin(angle)], [-math.sin(angle), math.cos(angle)]])
+        shift = np.array([x, y])
+        out.append(
+            shapely.transform(letter.outline, lambda xy, f=foot, m=turn, s=shift: (xy - (f, 0.0)) @ m + s)
+        )
+        moves.append(Move(foot=foot, x=x, y=y, angle_rad=angle))
+    return Shaped(outlines=tuple(out), stretch=(1.0,) * len(out), moves=tuple(moves))
+
+
+def _on_arc(x: float, radius: float) -> tuple[float, float, float]:
+    """Foot on a circle through the origin: the point and the angle that a letter there is turned by."""
+    angle = x / radius
+    return (radius * math.sin(angle), radius * (math.cos(angle) - 1.0), -angle)
+
+
+class _Along:
+    """Points and directions along a path, by length from its middle."""
+
+    def __init__(self, points: Sequence[tuple[float, float]]) -> None:
+        self._line = shapely.LineString(points)
+
+    def at(self, x: float) -> tuple[float, float, float]:
+        reach = self._line.length / 2.0 + x
+        inside = min(max(reach, 0.0), self._line.length)
+        step = min(0.05, self._line.length / 100.0)
+        before = self._line.interpolate(max(inside - step, 0.0))
+        after = self._line.interpolate(min(inside + step, self._line.length))
+        foot = self._line.interpolate(inside)
+        angle = math.atan2(after.y - before.y, after.x - before.x)
+        # Beyond its ends the path goes straight on, so that nothing is piled up there.
+        over = reach - inside
+        return (foot.x + over * math.cos(angle), foot.y + over * math.sin(angle), angle)
+
+
+_Warp = Callable[[FloatArray], FloatArray]
+
+
+def _arc(radius: float, middle: float) -> _Warp:
+    def warp(xy: FloatArray) -> FloatArray:
+        angle, reach = (xy[:, 0] - middle) / radius, radius + xy[:, 1]
+        return np.column_stack((reach * np.sin(angle), reach * np.cos(angle) - radius))
+
+    return warp
+
+
+def _arched(shape: Arched, low: float, high: float) -> _Warp:
+    def warp(xy: FloatArray) -> FloatArray:
+        share = (2.0 * xy[:, 0] - low - high) / (high - low)
+        return np.column_stack((xy[:, 0], xy[:, 1] * (1.0 + shape.rise * (1.0 - share**2))))
+
+    return warp
+
+
+def _arch_radius(shape: Arched, width_mm: float, height_mm: float) -> float:
+    """Radius of the parabola h r (1 - (2x/w)^2) at its top: 1 / |y''| = w^2 / (8 h r)."""
+    return width_mm**2 / (8.0 * height_mm * max(abs(shape.rise), 1e-3))
+
+
+def _filled(shape: Filled, box: tuple[float, float, float, float], height_mm: float) -> _Warp:
+    low, bottom, high, top = box
+    width_mm = height_mm * shape.width
+    edge = _free_edge(shape.points) if shape.outline == "free" else _EDGES[shape.outline]
+
+    def warp(xy: FloatArray) -> FloatArray:
+        # Not quite to the ends: there the outline has no height left for a letter.
+        share = (xy[:, 0] - low) / (high - low) * 2.0 - 1.0
+        upper, lower = edge(share * _FILLED_REACH)
+        level = (xy[:, 1] - bottom) / (top - bottom)
+        x = share * _FILLED_REACH * width_mm / 2.0
+        return np.column_stack((x, (lower + level * (upper - lower)) * height_mm / 2.0))
+
+    return warp
+
+
+#: How far towards the outline's ends the line is drawn: there a circle still has 0.6 of its height.
+_FILLED_REACH = 0.8
+
+
+def _round(x: FloatArray) -> tuple[FloatArray, FloatArray]:
+    half = np.sqrt(np.maximum(1.0 - x**2, 0.0))
+    return half, -half
+
+
+def _diamond(x: FloatArray) -> tuple[FloatArray, FloatArray]:
+    half = 1.0 - np.abs(x) * 0.75
+    return half, -half
+
+
+def _heart(x: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Two round shoulders with a notch between, a point below."""
+    reach = np.abs(x)
+    upper = 0.62 + 0.38 * np.sqrt(np.maximum(1.0 - ((reach - 0.5) / 0.5) ** 2, 0.0))
+    lower = -1.0 + reach * 1.2
+    return upper, lower
+
+
+#: Upright lines on which a free outline is looked at; between them its edges are straight.
+_FREE_LINES = 241
+
+
+@lru_cache(maxsize=64)
+def _free_edge(
+    points: tuple[tuple[float, float], ...],
+) -> Callable[[FloatArray], tuple[FloatArray, FloatArray]]:
+    """Upper and lower edge of any outline, its box drawn to -1 .. 1 both ways."""
+    # The line itself, not what it encloses: that of a folded one is not defined.
+    outline = shapely.LineString([*points, points[0]])
+    low_x, low_y, high_x, high_y = outline.bounds
+    box = np.array([low_x, low_y]), np.array([high_x - low_x, high_y - low_y])
+    square = shapely.transform(outline, lambda xy: 2.0 * (xy - box[0]) / box[1] - 1.0)
+    at = np.linspace(-1.0, 1.0, _FREE_LINES)
+    # Not quite on the ends, where an outline may be a mere corner.
+    lines = shapely.linestrings([[(x * (1 - 1e-9), -2.0), (x * (1 - 1e-9), 2.0)] for x in at])
+    bounds = shapely.bounds(shapely.intersection(lines, square))
+
+    def edge(x: FloatArray) -> tuple[FloatArray, FloatArray]:
+        return np.interp(x, at, bounds[:, 3]), np.interp(x, at, bounds[:, 1])
+
+    return edge
+
+
+_EDGES: dict[str, Callable[[FloatArray], tuple[FloatArray, FloatArray]]] = {
+    "round": _round,
+    "oval": _round,
+    "diamond": _diamond,
+    "heart": _heart,
+}
+
+
+def _bend(letters: Sequence[Letter], warp: _Warp, sagitta_mm: float, *, bend_radius_mm: float) -> Shaped:
+    """Bend outlines. Edges are first cut so short that their chords stay true: c^2 / 8R = sagitta."""
+    step = math.sqrt(8.0 * bend_radius_mm * sagitta_mm)
+    outlines, stretch = [], []
+    for letter in letters:
+        if letter.outline.is_empty:
+            outlines.append(letter.outline)
+            stretch.append(1.0)
+            continue
+        bent = shapely.transform(shapely.segmentize(letter.outline, step), warp)
+        outlines.append(bodies_of(bent) if bent.is_valid else _mended(bent))
+        stretch.append(_stretch_at(warp, letter.outline))
+    return Shaped(outlines=tuple(outlines), stretch=tuple(stretch), moves=(None,) * len(outlines))
+
+
+def _mended(shape: shapely.MultiPolygon) -> shapely.MultiPolygon:
+    """A bent outline that crosses itself, made whole."""
+    return bodies_of(shapely.make_valid(shape, method="structure", keep_collapsed=False))
+
+
+def _stretch_at(warp: _Warp, outline: shapely.MultiPolygon) -> float:
+    """Largest over smallest singular value of the warp's derivative in the letter's middle."""
+    low_x, low_y, high_x, high_y = outline.bounds
+    middle = np.array([(low_x + high_x) / 2.0, (low_y + high_y) / 2.0])
+    step = max(high_x - low_x, high_y - low_y) * 1e-4
+    around = middle + np.array([[step, 0.0], [-step, 0.0], [0.0, step], [0.0, -step]])
+    east, west, north, south = warp(around)
+    jacobian = np.column_stack(((east - west), (north - south))) / (2.0 * step)
+    values = np.linalg.svd(jacobian, compute_uv=False)
+    return float(values[0] / max(values[-1], 1e-9))

@@ -1,0 +1,137 @@
+"""What is measured of a typeface once and for all: how fine it is, what it has, whether it joins."""
+
+from __future__ import annotations
+
+import itertools
+import string
+from collections import Counter
+from dataclasses import asdict, dataclass
+from typing import Any
+
+import numpy as np
+import shapely
+from fontTools import unicodedata
+
+from kizami.lettering.typeface import Typeface
+from kizami.processes import Limits
+
+__all__ = ["TypefaceFacts", "measure_typeface"]
+
+#: Letters that stand for a script: what names and dates are made of.
+_SAMPLES = {
+    "Latn": string.ascii_uppercase + string.ascii_lowercase + string.digits,
+    "Grek": "ΑΒΓΔΕΖΗΘΙΚΛΜΝΞΟΠΡΣΤΥΦΧΨΩαβγδεζηθικλμνξοπρστυφχψω",
+    "Cyrl": "АБВГДЕЖЗИКЛМНОПРСТУФХЦЧШЩЫЭЮЯабвгдежзиклмнопрстуфхцчшщыэюя",
+    "Hebr": "אבגדהוזחטיכלמנסעפצקרשת",
+    "Arab": "ابتثجحخدذرزسشصضطظعغفقكلمنهوي",
+    "Hira": "あいうえおかきくけこさしすせそたちつてとなにぬねのはひふへほまみむめもやゆよらりるれろわをん",
+}
+#: Pairs of lower-case letters of which most must touch for a typeface to count as joined.
+_JOINED_SHARE = 0.6
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class TypefaceFacts:
+    """Measured facts; widths are shares of the cap height, which is the same as mm per mm of height.
+
+    Attributes
+    ----------
+    fingerprint : of the file that was measured
+    cap_height_upem, units_per_em : font units
+    thinnest : thinnest stroke of any letter or figure, and in which it is
+    narrowest : narrowest closed middle or notch, and in which it is; 0 where there is none
+    characters : how many it has
+    scripts : ISO 15924 codes of the scripts it has at least twenty letters of, most letters first
+    joins : the lower case is written as one line
+    small_capitals : it has small capitals of its own
+    """
+
+    fingerprint: str
+    cap_height_upem: float
+    units_per_em: int
+    thinnest: float
+    thinnest_in: str
+    narrowest: float
+    narrowest_in: str
+    characters: int
+    scripts: tuple[str, ...]
+    joins: bool
+    small_capitals: bool
+
+    def lowest_height_mm(self, limits: Limits, *, engraved: bool) -> float:
+        """The lowest cap height at which every letter holds in a process.
+
+        Strokes and gaps grow with the height, so it is the larger of the two quotients.
+        """
+        stroke = limits.stroke_mm(sunk=engraved)
+        by_stroke = stroke / self.thinnest if self.thinnest else 0.0
+        by_gap = limits.gap_mm / self.narrowest if self.narrowest else 0.0
+        return max(by_stroke, by_gap)
+
+    def to_table(self) -> dict[str, Any]:
+        """As plain data."""
+        return {**asdict(self), "scripts": list(self.scripts)}
+
+    @classmethod
+    def from_table(cls, table: dict[str, Any]) -> TypefaceFacts:
+        """Back from plain data."""
+        return cls(**{**table, "scripts": tuple(table["scripts"])})
+
+
+def measure_typeface(typeface: Typeface) -> TypefaceFacts:
+    """Measure the letters of the first script that a typeface is made for."""
+    scripts = Counter(
+        s for c in typeface.characters if (s := unicodedata.script(chr(c))) not in ("Zyyy", "Zinh", "Zzzz")
+    )
+    has = [s for s, count in scripts.most_common() if count >= 20]
+    sample = next((text for s, text in _SAMPLES.items() if s in has and _has(typeface, text)), "")
+    strokes: list[tuple[float, str]] = []
+    gaps: list[tuple[float, str]] = []
+    cap = typeface.cap_height_upem
+    for letter in sample:
+        for glyph in typeface.shape(letter):
+            facts = typeface.facts(glyph.glyph)
+            if facts.stroke is not None:
+                strokes.append((facts.stroke.width / cap, letter))
+            if facts.gap is not None:
+                gaps.append((facts.gap.width / cap, letter))
+    thinnest, thinnest_in = min(strokes, default=(0.0, ""))
+    narrowest, narrowest_in = min(gaps, default=(0.0, ""))
+    return TypefaceFacts(
+        fingerprint=typeface.fingerprint,
+        cap_height_upem=round(cap, 3),
+        units_per_em=typeface.units_per_em,
+        thinnest=round(thinnest, 4),
+        thinnest_in=thinnest_in,
+        narrowest=round(narrowest, 4),
+        narrowest_in=narrowest_in,
+        characters=len(typeface.characters),
+        scripts=tuple(has),
+        joins=_joined_share(typeface) >= _JOINED_SHARE,
+        small_capitals=typeface.has_feature("smcp"),
+    )
+
+
+def _has(typeface: Typeface, text: str) -> bool:
+    return sum(ord(c) in typeface.characters for c in text) >= 0.8 * len(text)
+
+
+def _joined_share(typeface: Typeface) -> float:
+    """Share of the pairs of common lower-case letters whose outlines touch when set side by side."""
+    if not _has(typeface, "aeiounrstl"):
+        return 0.0
+    touching = total = 0
+    for pair in itertools.product("aeiou", "nrstlm"):
+        run = typeface.shape("".join(pair))
+        total += 1
+        if len(run) < 2:
+            touching += 1  # a ligature is one body
+            continue
+        first, last = run[0], run[-1]
+        sagitta = typeface.cap_height_upem / 200.0
+        left = typeface.outline(first.glyph, sagitta_upem=sagitta).polygons
+        right = typeface.outline(last.glyph, sagitta_upem=sagitta).polygons
+        shift = last.x - first.x
+        moved = shapely.transform(right, lambda xy, s=shift: xy + np.array([s, 0.0]))
+        touching += bool(shapely.intersects(left, moved))
+    return touching / total

@@ -1,0 +1,186 @@
+"""Wording right round a band: the join like everywhere else, repeats, sectors, inside, mirrored on purpose."""
+
+from __future__ import annotations
+
+import itertools
+import math
+
+import numpy as np
+import pytest
+import shapely
+
+from kizami.blanks.area import Area
+from kizami.blanks.band_ring import BandRing
+from kizami.lettering.arrangement import Arrangement
+from kizami.lettering.fit_plan import FitPlan, Step
+from kizami.lettering.fitting import Request, fit
+from kizami.lettering.layout import Layout
+from kizami.lettering.round_about import OneTurn, Repeated, RoundAbout, Sector, Spread, shares_end
+from kizami.lettering.shipped import shipped_typeface
+
+FACE = shipped_typeface("noto-sans-bold")
+RING = BandRing(bore_mm=17.2, width_mm=7.0, wall_mm=1.8, seam_mm=0.0)
+PLAN = FitPlan(greatest_height_mm=4.0, lowest_height_mm=2.0, clearance_mm=0.7)
+OUTSIDE = next(a for a in RING.areas if a.name == "outside")
+INSIDE = next(a for a in RING.areas if a.name == "inside")
+TURN = 2 * math.pi * RING.outer_radius_mm
+
+
+def set_round(
+    text: str, turn: RoundAbout, *, area: Area = OUTSIDE, plan: FitPlan = PLAN, **how: bool
+) -> Layout:
+    arrangement = Arrangement(turn=turn, **how)  # type: ignore[arg-type]
+    return fit(
+        Request(text=text, typeface=FACE, arrangement=arrangement), area=area, plan=plan, sagitta_mm=0.005
+    )
+
+
+def gaps(layout: Layout) -> list[float]:
+    """Distances between the outlines of neighbouring letters, the one over the join last."""
+    inked = sorted((s for s in layout.shapes if not s.is_empty), key=lambda s: s.bounds[0])
+    again = shapely.transform(inked[0], lambda uv: uv + np.array([TURN, 0.0]))
+    return [float(a.distance(b)) for a, b in itertools.pairwise([*inked, again])]
+
+
+def test_equal_letters_are_equally_far_apart_over_the_join_too() -> None:
+    found = gaps(set_round("HHHHHHH", Spread()))
+    assert max(found) - min(found) < 1e-3
+
+
+def test_the_same_pair_is_equally_far_apart_wherever_it_stands() -> None:
+    """A-V kerns: with A and V in turn the join is V-A, which also stands within."""
+    found = gaps(set_round("AVAVAVAV", Spread()))
+    assert max(found[1::2]) - min(found[1::2]) < 1e-3
+    assert found[-1] == pytest.approx(found[1], abs=1e-3)
+
+
+def test_where_the_wording_begins_does_not_matter() -> None:
+    """Turned words, same ring: every letter keeps its neighbours and its distances."""
+    one, other = (set_round(text, Spread(separator=" ")) for text in ("ROSE AND THORN", "THORN ROSE AND"))
+    assert one.height_mm == other.height_mm
+    assert sorted(gaps(one)) == pytest.approx(sorted(gaps(other)), abs=1e-3)
+
+
+def test_spread_lettering_fills_the_turn_with_its_separator() -> None:
+    layout = set_round("ROSE AND THORN", Spread(separator=" · "))
+    assert "·" in layout.text and layout.fits
+    assert "spread" in [s.name for s in layout.steps]
+    assert max(gaps(layout)) < TURN / 8
+
+
+def test_a_phrase_that_ends_as_it_begins_may_share_the_letter() -> None:
+    apart, shared = (set_round("AMORAMORA", Spread(share_end=s)) for s in (False, True))
+    assert (len(apart.text), len(shared.text)) == (9, 8)
+    assert shares_end("AMORAMORA") and not shares_end("Anna")
+    assert set_round("AMOR", Spread(share_end=True)).text == "AMOR"
+
+
+def test_too_much_for_a_turn_is_lowered_and_then_held() -> None:
+    lower = set_round("x" * 36, Spread())
+    assert lower.height_mm < PLAN.greatest_height_mm and lower.fits
+    held = set_round("Wilhelmina " * 12, Spread())
+    assert held.steps[-1].name == "hold"
+
+
+def test_spread_letters_never_overlap_the_join() -> None:
+    for text in ("W" * 10, "Ottoline & Bartholomew", "ii"):
+        layout = set_round(text, Spread())
+        inked = [s for s in layout.shapes if not s.is_empty]
+        for shift in (-TURN, 0.0, TURN):
+            for i, j in itertools.product(range(len(inked)), repeat=2):
+                if (i, shift) != (j, 0.0) and (i != j or shift):
+                    moved = shapely.transform(inked[j], lambda uv, s=shift: uv + np.array([s, 0.0]))
+                    assert not inked[i].intersects(moved), (text, i, j)
+
+
+@pytest.mark.parametrize("times", [2, 3, 5])
+def test_repeats_stand_evenly(times: int) -> None:
+    layout = set_round("Ivy", Repeated(times=times))
+    marks = [m.u_mm for m in layout.marks if m.cluster == 0]
+    assert len(marks) == times
+    steps = np.diff(np.sort([*marks, min(marks) + TURN]))
+    assert steps == pytest.approx([TURN / times] * times)
+
+
+def test_repeats_that_would_meet_are_lowered() -> None:
+    thrice = set_round("Wilhelmina", Repeated(times=3))
+    once = set_round("Wilhelmina", OneTurn())
+    assert thrice.height_mm < once.height_mm
+    low = [m.u_mm for m in thrice.marks if m.cluster == 0]
+    width = shapely.union_all(thrice.shapes[:10]).bounds
+    assert width[2] - width[0] + PLAN.clearance_mm <= np.diff(sorted(low)).min() + 1e-6
+
+
+@pytest.mark.parametrize(("angle", "direction"), [(120.0, 0.0), (60.0, 0.0), (90.0, 45.0), (90.0, -80.0)])
+def test_a_sector_bounds_the_wording_and_centres_it_on_its_direction(angle: float, direction: float) -> None:
+    layout = set_round("Bartholomew", Sector(angle_deg=angle, direction_deg=direction))
+    low, _, high, _ = layout.ink_bounds
+    middle = OUTSIDE.anchor[0] + direction / 360 * TURN
+    assert (low + high) / 2 == pytest.approx(middle, abs=0.01)
+    assert high - low <= angle / 360 * TURN + 1e-6
+
+
+# -- which way round it reads
+
+
+def seen(layout: Layout, area: Area, eye: np.ndarray, toward: np.ndarray) -> float:
+    """Where the first letter stands against the last for a reader: below 0 is left.
+
+    The reader looks from `eye` along `toward` with z up, so right is toward x up.
+    """
+    right = np.cross(toward, (0.0, 0.0, 1.0))
+    places = [s.centroid for s in layout.shapes if not s.is_empty]
+    uv = np.array([(p.x, p.y) for p in (places[0], places[-1])])
+    first, last = area.surface.place(uv, np.zeros(2))
+    return float((first - eye) @ right - (last - eye) @ right)
+
+
+def test_outside_it_reads_left_to_right_for_one_who_looks_at_the_ring() -> None:
+    layout = set_round("Ivy", OneTurn())
+    u = OUTSIDE.anchor[0]
+    at = OUTSIDE.surface.place(np.array([[u, 3.5], [u, 3.5]]), np.array([0.0, 1.0]))
+    outward = at[1] - at[0]
+    assert seen(layout, OUTSIDE, at[0] + 50 * outward, -outward) < 0
+
+
+def test_inside_it_reads_left_to_right_for_one_who_looks_outward_from_the_axis() -> None:
+    layout = set_round("Ivy", OneTurn(), area=INSIDE)
+    u = INSIDE.anchor[0]
+    wall = INSIDE.surface.place(np.array([[u, 3.5]]), np.zeros(1))[0]
+    outward = np.array([wall[0], wall[1], 0.0]) / np.hypot(wall[0], wall[1])
+    assert seen(layout, INSIDE, np.array([0.0, 0.0, 3.5]), outward) < 0
+    # The area's own normal points at the axis: the face that is lettered is the inner one.
+    proud = INSIDE.surface.place(np.array([[u, 3.5]]), np.ones(1))[0]
+    assert np.hypot(proud[0], proud[1]) == pytest.approx(RING.bore_mm / 2 - 1)
+
+
+@pytest.mark.parametrize("turn", [OneTurn(), Spread(), Repeated(times=2)], ids=lambda t: t.kind)
+def test_mirrored_and_upside_down_only_on_purpose_and_said(turn: RoundAbout) -> None:
+    plain = set_round("FJ", turn)
+    assert not {"mirrored", "upside down"} & {s.name for s in plain.steps}
+    for how in ("mirrored", "upside_down"):
+        turned = set_round("FJ", turn, **{how: True})
+        assert how.replace("_", " ") in {s.name for s in turned.steps}
+        assert turned.height_mm == plain.height_mm
+        assert turned.outlines.area == pytest.approx(plain.outlines.area, rel=1e-3)
+
+
+def test_upside_down_is_half_a_turn_and_mirrored_is_a_reflection() -> None:
+    u, v = OUTSIDE.anchor
+    plain = set_round("FJ", OneTurn()).outlines
+    half_turn = shapely.transform(plain, lambda xy: 2 * np.array([u, v]) - xy)
+    reflected = shapely.transform(plain, lambda xy: np.column_stack((2 * u - xy[:, 0], xy[:, 1])))
+    for how, expected in (("upside_down", half_turn), ("mirrored", reflected)):
+        made = set_round("FJ", OneTurn(), **{how: True}).outlines
+        assert made.symmetric_difference(expected.buffer(0)).area < 0.01 * plain.area
+        assert all(b.exterior.is_ccw for b in made.geoms)
+
+
+def test_tightening_is_allowed_on_a_turn_only_as_far_as_the_plan_says() -> None:
+    tight = FitPlan(
+        greatest_height_mm=4.0, lowest_height_mm=4.0, clearance_mm=0.7, tightest=-0.1, steps=(Step.TIGHTEN,)
+    )
+    natural = set_round("x" * 23, Spread(), plan=tight)
+    loose = FitPlan(greatest_height_mm=4.0, lowest_height_mm=4.0, clearance_mm=0.7, steps=(Step.LOWER,))
+    assert natural.height_mm == 4.0 and natural.fits
+    assert set_round("x" * 26, Spread(), plan=loose).height_mm < 4.0
