@@ -1,0 +1,1 @@
+"""Logos and codes as outlines: SVG files, pictures, square codes."""
