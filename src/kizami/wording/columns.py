@@ -56,6 +56,10 @@ FIELDS: tuple[Field, ...] = (
     Field(code="customer", title="Customer", headings=("customer", "buyer", "for", "client", "ordered by", "kunde")),
     Field(code="priority", title="Priority", headings=("priority", "rush", "urgent", "express")),
     Field(code="note", title="Gift note", headings=("gift note", "note", "gift message", "message", "remark", "comment")),
+    Field(code="typeface", title="Typeface", headings=("typeface", "font", "face", "lettering", "schrift", "police", "書体")),
+    Field(code="material", title="Material", headings=("material", "metal", "alloy", "metall", "matière", "素材")),
+    Field(code="finish", title="Finish", headings=("finish", "surface", "plating", "oberfläche", "finition")),
+    Field(code="logo", title="Logo", headings=("logo", "logo file", "artwork", "image", "picture", "design", "motif")),
     Field(code="set", title="Set", headings=("set", "group", "crew", "family", "party", "team", "together with")),
 )  # fmt: skip
 REQUIRED = ("order", "product", "wording")

@@ -57,6 +57,8 @@ class OrderRow:
     rush : to be made before others
     note : gift note or remark, never put on a piece
     set_name : lines of one order with the same set name share one lettering height
+    typeface, material, finish : as the shop calls them, or "" for the product's own
+    logo : file name of a logo, or ""
     cells : the row as received
     """
 
@@ -73,6 +75,10 @@ class OrderRow:
     rush: bool
     note: str
     set_name: str
+    typeface: str
+    material: str
+    finish: str
+    logo: str
     cells: tuple[str, ...]
 
 
@@ -224,6 +230,10 @@ def read_row(
         rush=_rush(field("priority")),
         note=" / ".join(note for note in notes if note),
         set_name=field("set"),
+        typeface=field("typeface"),
+        material=field("material"),
+        finish=field("finish"),
+        logo=field("logo"),
         cells=cells,
     )
 

@@ -7,11 +7,13 @@ readings is left open for a person; what could be meant as it is, is only propos
 from __future__ import annotations
 
 import re
+from collections.abc import Iterable
 from dataclasses import dataclass
 from enum import Enum
 
 from kizami.wording.capitals import propose_capitals
-from kizami.wording.cleaning import Change, Wording, clean_received, clean_typed
+from kizami.wording.cleaning import PLACEHOLDERS, Change, Wording, clean_received, clean_typed
+from kizami.wording.coordinates import read_coordinates, write_coordinates
 from kizami.wording.dates import DATE_FORMS, read_date, write_date
 from kizami.wording.names import FamilyPlace, are_initials, initials, monogram
 
@@ -27,6 +29,10 @@ class WordingKind(Enum):
     MONOGRAM = "monogram"
     DATE = "date"
     YEAR = "year"
+    COORDINATES = "coordinates"
+    PHRASE = "phrase"
+    QR_CODE = "QR code"
+    DATA_MATRIX = "Data Matrix"
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -43,6 +49,8 @@ class WordingPlan:
     day_first : how the shop's lists write 03/04/2026; None leaves it open
     title_case : capitals at the beginning of names only are proposed
     second_after : what joins an optional second wording to the first; "" leaves it out always
+    longest : characters of a phrase at most
+    decimals : of coordinates in degrees; None writes degrees, minutes and seconds
     """
 
     kind: WordingKind = WordingKind.AS_WRITTEN
@@ -53,6 +61,8 @@ class WordingPlan:
     day_first: bool | None = None
     title_case: bool = False
     second_after: str = ""
+    longest: int = 60
+    decimals: int | None = 4
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -71,12 +81,15 @@ class Settled:
     open_question: str = ""
 
 
-def settle(original: str, plan: WordingPlan, *, typed: bool = False) -> Settled:
+def settle(
+    original: str, plan: WordingPlan, *, typed: bool = False, placeholders: Iterable[str] | None = None
+) -> Settled:
     """Clean wording and bring it to what the product asks.
 
     Parameters
     ----------
     typed : a person has just typed it; only what does not show is cleaned
+    placeholders : words that mean “nothing was written”; None for the usual ones
 
     >>> settle("Dr. Ana Costa", WordingPlan(kind=WordingKind.INITIALS)).wording.text
     'AC'
@@ -85,7 +98,8 @@ def settle(original: str, plan: WordingPlan, *, typed: bool = False) -> Settled:
     >>> settle("jOHN", WordingPlan()).proposal
     'John'
     """
-    cleaned = clean_typed(original) if typed else clean_received(original)
+    words = PLACEHOLDERS if placeholders is None else placeholders
+    cleaned = clean_typed(original) if typed else clean_received(original, placeholders=words)
     if not cleaned.text:
         return Settled(wording=cleaned)
     if plan.kind in (WordingKind.INITIALS, WordingKind.MONOGRAM):
@@ -94,6 +108,15 @@ def settle(original: str, plan: WordingPlan, *, typed: bool = False) -> Settled:
         return _letters(cleaned, plan)
     if plan.kind in (WordingKind.DATE, WordingKind.YEAR):
         return _date(cleaned, plan)
+    if plan.kind is WordingKind.COORDINATES:
+        return _coordinates(cleaned, plan)
+    if plan.kind in (WordingKind.QR_CODE, WordingKind.DATA_MATRIX):
+        return Settled(wording=cleaned)
+    if plan.kind is WordingKind.PHRASE and len(cleaned.text) > plan.longest:
+        return Settled(
+            wording=cleaned,
+            open_question=f"The phrase has {len(cleaned.text)} characters; the product takes {plan.longest}.",
+        )
     proposal = propose_capitals(cleaned.text, title_case=plan.title_case)
     return Settled(wording=cleaned, proposal=proposal or "")
 
@@ -145,6 +168,14 @@ def _date(cleaned: Wording, plan: WordingPlan) -> Settled:
     return Settled(wording=cleaned, open_question=question)
 
 
+def _coordinates(cleaned: Wording, plan: WordingPlan) -> Settled:
+    reading = read_coordinates(cleaned.text)
+    if reading.position is None:
+        return Settled(wording=cleaned, open_question=reading.question)
+    text = write_coordinates(reading.position, decimals=plan.decimals)
+    return Settled(wording=_changed(cleaned, text, plan.kind.value, "Turned to the product's form"))
+
+
 def _changed(cleaned: Wording, text: str, code: str, said: str) -> Wording:
     if text == cleaned.text:
         return cleaned
@@ -158,4 +189,8 @@ def check_plan(plan: WordingPlan) -> str:
         return f"date_form must be one of {', '.join(DATE_FORMS)}"
     if not 1 <= plan.most <= 4:
         return "most must be from 1 to 4"
+    if not 1 <= plan.longest <= 500:
+        return "longest must be from 1 to 500"
+    if plan.decimals is not None and not 0 <= plan.decimals <= 6:
+        return "decimals must be from 0 to 6"
     return ""

@@ -66,9 +66,9 @@ def test_a_rule_is_guessed_from_the_rows() -> None:
         "/",
         "wording",
         "second",
-        "",
+        "typeface",
     )
-    assert take_apart(TEXTS[0], rule) == {"wording": "Ana", "second": "4 May 2026", "": "Font: plain"}
+    assert take_apart(TEXTS[0], rule) == {"wording": "Ana", "second": "4 May 2026", "typeface": "plain"}
 
 
 @pytest.mark.parametrize(

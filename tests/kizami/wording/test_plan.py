@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from kizami.errors import CatalogueError
-from kizami.products import product_from_table
+from kizami.product_file import product_from_table
 from kizami.wording.names import FamilyPlace
 from kizami.wording.plan import WordingKind, WordingPlan, settle
 from tests.kizami.pieces import TAG_TABLE
