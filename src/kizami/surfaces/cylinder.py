@@ -7,22 +7,15 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from kizami.surfaces.chords import chord_angle_rad
+from kizami.surfaces.plain import Plain
 from kizami.surfaces.protocol import FloatArray
 
-__all__ = ["Cylinder", "chord_angle_rad"]
-
-
-def chord_angle_rad(*, radius_mm: float, sagitta_mm: float) -> float:
-    """Largest angle whose chord leaves a circle by at most `sagitta_mm`: 2 acos(1 - s/r).
-
-    >>> round(math.degrees(chord_angle_rad(radius_mm=10, sagitta_mm=0.005)), 3)
-    3.624
-    """
-    return 2.0 * math.acos(max(-1.0, 1.0 - sagitta_mm / radius_mm))
+__all__ = ["Cylinder", "CylinderPart"]
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
-class Cylinder:
+class Cylinder(Plain):
     """Outside of a cylinder of radius `radius_mm` about z; v is z.
 
     u runs anticlockwise seen from +z, which is left to right for a reader who stands outside
@@ -48,19 +41,21 @@ class Cylinder:
         radius = self.radius_mm + np.asarray(h)
         return np.column_stack((radius * np.cos(angle), radius * np.sin(angle), uv[:, 1]))
 
-    def stretch(self, uv: FloatArray) -> FloatArray:
-        """True length everywhere: a cylinder unrolls exactly."""
-        return np.ones((len(uv), 2))
+    def curvatures(self, uv: FloatArray) -> FloatArray:
+        """Only the way round bends."""
+        return np.column_stack((np.full(len(uv), 1.0 / self.radius_mm), np.zeros(len(uv))))
 
     def max_step(self, *, sagitta_mm: float, h_mm: float) -> tuple[float, float]:
-        """Only u bends."""
-        angle = chord_angle_rad(radius_mm=self.radius_mm + h_mm, sagitta_mm=sagitta_mm)
+        """Only u bends; what is cut into the body lies further in and needs no finer steps."""
+        angle = chord_angle_rad(radius_mm=self.radius_mm + max(h_mm, 0.0), sagitta_mm=sagitta_mm)
         return angle * self.radius_mm, math.inf
 
-    def layer_mm(self, low_mm: float, high_mm: float) -> float:
-        """Integral of (1 + h/R) dh: h (1 + h / 2R) between the heights."""
 
-        def up_to(h: float) -> float:
-            return h * (1.0 + h / (2.0 * self.radius_mm))
+@dataclass(frozen=True, kw_only=True, slots=True)
+class CylinderPart(Cylinder):
+    """A part of a cylinder that does not go all the way round."""
 
-        return up_to(high_mm) - up_to(low_mm)
+    @property
+    def period_mm(self) -> float | None:
+        """It does not meet itself."""
+        return None

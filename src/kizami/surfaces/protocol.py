@@ -2,14 +2,30 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Protocol
 
 import numpy as np
 import numpy.typing as npt
 
-__all__ = ["FloatArray", "Surface"]
+__all__ = ["Apex", "FloatArray", "Surface"]
 
 FloatArray = npt.NDArray[np.float64]
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Apex:
+    """The point about which level lines of an unrolled surface are arcs.
+
+    Attributes
+    ----------
+    u_mm, v_mm : where it is
+    turn_rad : angle about it of a whole turn of the body
+    """
+
+    u_mm: float
+    v_mm: float
+    turn_rad: float
 
 
 class Surface(Protocol):
@@ -18,6 +34,16 @@ class Surface(Protocol):
     @property
     def period_mm(self) -> float | None:
         """Length of u after which the surface meets itself, mm; None when it does not."""
+        ...
+
+    @property
+    def is_uniform(self) -> bool:
+        """Stretch and curvature are the same everywhere."""
+        ...
+
+    @property
+    def apex(self) -> Apex | None:
+        """About what level lines are arcs, as on an unrolled cone; None where they are straight."""
         ...
 
     def place(self, uv: FloatArray, h: FloatArray) -> FloatArray:
@@ -38,13 +64,13 @@ class Surface(Protocol):
         """Principal stretches of the map at h = 0, shape (n, 2); 1 is true length."""
         ...
 
+    def curvatures(self, uv: FloatArray) -> FloatArray:
+        """Principal curvatures, shape (n, 2), 1/mm; above 0 where the surface bends away from its normal."""
+        ...
+
     def max_step(self, *, sagitta_mm: float, h_mm: float) -> tuple[float, float]:
         """Longest steps (du, dv), mm, whose chords leave the surface at height h by `sagitta_mm`.
 
         A direction that does not bend gives infinity, so it is never subdivided.
         """
-        ...
-
-    def layer_mm(self, low_mm: float, high_mm: float) -> float:
-        """Volume between two heights over one unit of unrolled area, mm3/mm2."""
         ...
