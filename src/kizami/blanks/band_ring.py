@@ -1,76 +1,203 @@
-"""A flat band ring: an annular cylinder with lettering all the way round its outside."""
+"""Band rings: flat, domed, tapered, with a channel between rims; flat or comfort-fit inside."""
 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from functools import lru_cache
+from typing import Literal
 
 import manifold3d as m3
-import shapely
+import numpy as np
 
-from kizami.blanks.area import Area, KeepOut
-from kizami.surfaces.cylinder import Cylinder, chord_angle_rad
+from kizami.blanks.area import Area
+from kizami.blanks.blank import polygon_of, round_area, sector_area, turned_body
+from kizami.sizes import RingSize
+from kizami.surfaces.bore import Bore
+from kizami.surfaces.chords import facets_of
+from kizami.surfaces.cone import Cone
+from kizami.surfaces.cylinder import Cylinder
+from kizami.surfaces.protocol import FloatArray
+from kizami.surfaces.turned import Arc, Profile, Turned
 
-__all__ = ["BandRing"]
+__all__ = ["BandRing", "BandRingSpec", "bulging_arc"]
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
-class BandRing:
-    """A flat band.
+class BandRingSpec:
+    """A band ring whose bore comes from each line's size.
 
     Attributes
     ----------
-    bore_mm : inner diameter
-    width_mm : along the finger
-    wall_mm : thickness
-    seam_mm : width of the sizing seam at the back, kept clear so that the ring can be resized
+    width_mm, wall_mm : along the axis; from the bore to the lettered surface, in the middle
+    seam_mm : sizing seam at the back that must stay clear
+    outer : “flat”, “domed” by `rise_mm` in the middle, “tapered” by `rise_mm` from below to above, or
+        “channel”: between rims `rim_mm` wide that stand `rise_mm` proud
+    inner : “flat”, or “comfort”: the bore is `ease_mm` wider in radius at both edges
     """
 
-    bore_mm: float
     width_mm: float
     wall_mm: float
     seam_mm: float
+    outer: Literal["flat", "domed", "tapered", "channel"] = "flat"
+    inner: Literal["flat", "comfort"] = "flat"
+    rise_mm: float = 0.0
+    rim_mm: float = 0.0
+    ease_mm: float = 0.0
+
+    def blank(self, size: RingSize) -> BandRing:
+        """The ring in a size."""
+        return BandRing(bore_mm=size.bore_mm, **asdict(self))
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class BandRing(BandRingSpec):
+    """A band ring in a size, standing on its edge plane z = 0.
+
+    Attributes
+    ----------
+    bore_mm : diameter inside, at the narrowest place
+    """
+
+    bore_mm: float
 
     @property
     def outer_radius_mm(self) -> float:
-        """Radius of the lettered surface."""
+        """Radius of the lettered surface in its middle."""
         return self.bore_mm / 2.0 + self.wall_mm
 
     @property
     def areas(self) -> tuple[Area, ...]:
-        """The outside of the band, one full turn; u = 0 is the seam at the back."""
-        return (_outside(self),)
+        """The outside and the inside; u = 0 is the seam at the back, of a cone the front."""
+        return (_outside(self), _inside(self))
 
     def body(self, sagitta_mm: float) -> m3.Manifold:
-        """The band before lettering, chords within `sagitta_mm` of the true circles."""
+        """The band before lettering."""
         return _body(self, sagitta_mm)
+
+
+def bulging_arc(*, middle: float, edge: float, width: float) -> Arc:
+    """The arc from (edge, 0) through (middle, width / 2) to (edge, width), upward.
+
+    The sagitta d of a chord w has the radius (w^2 / 4 + d^2) / 2 d.
+    """
+    rise = middle - edge
+    radius = (width**2 / 4.0 + rise**2) / (2.0 * abs(rise))
+    half = math.asin(min(1.0, width / 2.0 / radius))
+    if rise > 0:
+        centre = (middle - radius, width / 2.0)
+        return Arc(centre=centre, radius_mm=radius, from_rad=-half, to_rad=half)
+    centre = (middle + radius, width / 2.0)
+    return Arc(centre=centre, radius_mm=radius, from_rad=math.pi + half, to_rad=math.pi - half)
 
 
 @lru_cache(maxsize=256)
 def _outside(ring: BandRing) -> Area:
-    surface = Cylinder(radius_mm=ring.outer_radius_mm)
-    turn = 2.0 * math.pi * ring.outer_radius_mm
-    half = ring.seam_mm / 2.0
-    seams = (
-        shapely.box(0.0, 0.0, half, ring.width_mm),
-        shapely.box(turn - half, 0.0, turn, ring.width_mm),
+    radius, width = ring.outer_radius_mm, ring.width_mm
+    if ring.outer == "domed":
+        arc = bulging_arc(middle=radius, edge=radius - ring.rise_mm, width=width)
+        reach = arc.length_mm / 2.0
+        surface = Turned(profile=Profile(pieces=(arc,)), reference_mm=reach)
+        return round_area(
+            "outside", surface, low_v=-reach, high_v=reach,
+            wall_mm=_thinnest(ring), thickest_mm=_thickest(ring), seam_mm=ring.seam_mm,
+        )  # fmt: skip
+    if ring.outer == "tapered":
+        cone = _cone(ring)
+        return sector_area(
+            "outside",
+            cone,
+            cone.outline(gap_mm=ring.seam_mm),
+            anchor_v=cone.slant_mm / 2.0,
+            wall_mm=_thinnest(ring),
+            thickest_mm=_thickest(ring),
+        )
+    rim = ring.rim_mm if ring.outer == "channel" else 0.0
+    return round_area(
+        "outside", Cylinder(radius_mm=radius), low_v=rim, high_v=width - rim,
+        wall_mm=_thinnest(ring), thickest_mm=_thickest(ring), seam_mm=ring.seam_mm,
+    )  # fmt: skip
+
+
+def _cone(ring: BandRing) -> Cone:
+    half = ring.rise_mm / 2.0
+    return Cone(
+        low_radius_mm=ring.outer_radius_mm + half,
+        high_radius_mm=ring.outer_radius_mm - half,
+        height_mm=ring.width_mm,
     )
-    return Area(
-        name="outside",
-        surface=surface,
-        outline=shapely.box(0.0, 0.0, turn, ring.width_mm),
-        keep_outs=tuple(KeepOut(name="sizing seam", outline=s) for s in seams),
-        anchor=(turn / 2.0, ring.width_mm / 2.0),
-        wall_mm=ring.wall_mm,
-    )
+
+
+@lru_cache(maxsize=256)
+def _inside(ring: BandRing) -> Area:
+    if ring.inner == "comfort":
+        arc = bulging_arc(
+            middle=ring.bore_mm / 2.0, edge=ring.bore_mm / 2.0 + ring.ease_mm, width=ring.width_mm
+        )
+        reach = arc.length_mm / 2.0
+        surface = Turned(profile=Profile(pieces=(arc,)), reference_mm=reach, side="inside")
+        return round_area(
+            "inside",
+            surface,
+            low_v=-reach,
+            high_v=reach,
+            wall_mm=_thinnest(ring),
+            thickest_mm=_thickest(ring),
+            seam_mm=ring.seam_mm,
+        )
+    return round_area(
+        "inside", Bore(radius_mm=ring.bore_mm / 2.0), low_v=0.0, high_v=ring.width_mm,
+        wall_mm=_thinnest(ring), thickest_mm=_thickest(ring), seam_mm=ring.seam_mm,
+    )  # fmt: skip
+
+
+def _thinnest(ring: BandRing) -> float:
+    """Wall at the thinnest place along the width: at an edge, where dome and comfort both take from it."""
+    outer = ring.rise_mm if ring.outer == "domed" else ring.rise_mm / 2.0 if ring.outer == "tapered" else 0.0
+    return ring.wall_mm - outer - (ring.ease_mm if ring.inner == "comfort" else 0.0)
+
+
+def _thickest(ring: BandRing) -> float:
+    """Wall along the normal at the thickest place, a tilted normal allowed for."""
+    more = ring.rise_mm / 2.0 if ring.outer == "tapered" else 0.0
+    return (ring.wall_mm + more) * 1.15
 
 
 @lru_cache(maxsize=128)
 def _body(ring: BandRing, sagitta_mm: float) -> m3.Manifold:
-    outer = ring.outer_radius_mm
-    facets = math.ceil(2.0 * math.pi / chord_angle_rad(radius_mm=outer, sagitta_mm=sagitta_mm))
-    profile = m3.CrossSection.circle(outer, facets) - m3.CrossSection.circle(ring.bore_mm / 2.0, facets)
-    body = m3.Manifold.extrude(profile, ring.width_mm)
-    body.num_tri()  # built now, as results are otherwise worked out on first use
-    return body
+    if ring.outer == ring.inner == "flat":
+        # An extruded ring has its corners exactly on its circles, a turned one to a billionth.
+        outer = ring.outer_radius_mm
+        facets = facets_of(radius_mm=outer, sagitta_mm=sagitta_mm)
+        section = m3.CrossSection.circle(outer, facets) - m3.CrossSection.circle(ring.bore_mm / 2.0, facets)
+        body = m3.Manifold.extrude(section, ring.width_mm)
+        body.num_tri()  # built now, as results are otherwise worked out on first use
+        return body
+    section_rz = polygon_of(_outer_line(ring, sagitta_mm), _inner_line(ring, sagitta_mm))
+    return turned_body(section_rz, sagitta_mm=sagitta_mm)
+
+
+def _outer_line(ring: BandRing, sagitta_mm: float) -> FloatArray:
+    """(r, z) of the outside, upward."""
+    radius, width = ring.outer_radius_mm, ring.width_mm
+    if ring.outer == "domed":
+        arc = bulging_arc(middle=radius, edge=radius - ring.rise_mm, width=width)
+        return Profile(pieces=(arc,)).polyline(sagitta_mm=sagitta_mm)
+    if ring.outer == "tapered":
+        half = ring.rise_mm / 2.0
+        return np.array([(radius + half, 0.0), (radius - half, width)])
+    if ring.outer == "channel":
+        proud, rim = radius + ring.rise_mm, ring.rim_mm
+        r = np.array([proud, proud, radius, radius, proud, proud])
+        return np.column_stack((r, [0.0, rim, rim, width - rim, width - rim, width]))
+    return np.array([(radius, 0.0), (radius, width)])
+
+
+def _inner_line(ring: BandRing, sagitta_mm: float) -> FloatArray:
+    """(r, z) of the bore, downward."""
+    radius, width = ring.bore_mm / 2.0, ring.width_mm
+    if ring.inner == "comfort":
+        arc = bulging_arc(middle=radius, edge=radius + ring.ease_mm, width=width)
+        line: FloatArray = Profile(pieces=(arc,)).polyline(sagitta_mm=sagitta_mm)[::-1]
+        return line
+    return np.array([(radius, width), (radius, 0.0)])

@@ -11,7 +11,7 @@ import numpy as np
 import shapely
 
 from kizami.blanks.area import Area, KeepOut, disc
-from kizami.surfaces.cylinder import chord_angle_rad
+from kizami.surfaces.chords import chord_angle_rad
 from kizami.surfaces.plane import Plane
 
 __all__ = ["PlateTag"]

@@ -1,0 +1,196 @@
+"""Plates of any outline, with a hole or an ear to hang them by, and by choice a tray with a rim."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Literal
+
+import manifold3d as m3
+import numpy as np
+import shapely
+
+from kizami.blanks.area import Area, KeepOut, disc
+from kizami.blanks.outlines import plate_outline
+from kizami.surfaces.chords import facets_of
+from kizami.surfaces.plane import Plane, PlaneAt
+from kizami.surfaces.protocol import FloatArray
+
+__all__ = ["Plate"]
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Plate:
+    """A plate lying with its face up, the lower left corner of its box at (0, 0, 0).
+
+    Attributes
+    ----------
+    outline : see `kizami.blanks.outlines`, or “free”
+    points : corners of a free outline in any unit; it is drawn as large as length and height say
+    length_mm, height_mm, thickness_mm : overall, without an ear
+    corner_mm : for outlines that have corners
+    hang : “none”, “hole left”, “hole top”: inside the outline, or “ear top”: a ring on top of it
+    hole_mm : diameter of that hole
+    web_mm : material between the hole and the outline, or of the ear
+    tray_mm : depth of a tray that leaves a rim; 0 is none
+    rim_mm : width of that rim
+    """
+
+    outline: str
+    length_mm: float
+    height_mm: float
+    thickness_mm: float
+    corner_mm: float = 0.0
+    hang: Literal["none", "hole left", "hole top", "ear top"] = "none"
+    hole_mm: float = 0.0
+    web_mm: float = 0.0
+    tray_mm: float = 0.0
+    rim_mm: float = 0.0
+    points: tuple[tuple[float, float], ...] = ()
+
+    @property
+    def areas(self) -> tuple[Area, ...]:
+        """The face, which is the floor of a tray, and the back, which reads from behind."""
+        return (_face(self), _back(self))
+
+    def body(self, sagitta_mm: float) -> m3.Manifold:
+        """The plate before lettering."""
+        return _body(self, sagitta_mm)
+
+    @property
+    def hole_centre(self) -> tuple[float, float] | None:
+        """Where the hole is, or None."""
+        middle = (self.length_mm / 2.0, self.height_mm / 2.0)
+        reach = self.web_mm + self.hole_mm / 2.0
+        return {
+            "none": None,
+            "hole left": (reach, middle[1]),
+            "hole top": (middle[0], self.height_mm - reach),
+            # An ear stands half its web into the plate, so that the two are one.
+            "ear top": (middle[0], self._top_at_middle + self.hole_mm / 2.0 + self.web_mm / 2.0),
+        }[self.hang]
+
+    @property
+    def _top_at_middle(self) -> float:
+        """Height of the outline above its middle: a heart has a notch there."""
+        line = shapely.LineString(
+            [(self.length_mm / 2.0, -1.0), (self.length_mm / 2.0, self.height_mm + 1.0)]
+        )
+        return float(_polygon(self, 0.001).intersection(line).bounds[3])
+
+
+def _polygon(plate: Plate, sagitta_mm: float) -> shapely.Polygon:
+    if plate.outline == "free":
+        corners = np.array(plate.points)
+        low, size = corners.min(axis=0), np.ptp(corners, axis=0)
+        return shapely.orient_polygons(
+            shapely.Polygon((corners - low) / size * (plate.length_mm, plate.height_mm))
+        )
+    return shapely.Polygon(
+        plate_outline(
+            plate.outline,
+            length_mm=plate.length_mm,
+            height_mm=plate.height_mm,
+            corner_mm=plate.corner_mm,
+            sagitta_mm=sagitta_mm,
+        )
+    )
+
+
+def _floor(plate: Plate, sagitta_mm: float) -> shapely.Polygon:
+    """What lies within the rim of a tray; without one the whole outline."""
+    whole = _polygon(plate, sagitta_mm)
+    if not plate.tray_mm:
+        return whole
+    fine = max(4, math.ceil(math.sqrt(plate.rim_mm / sagitta_mm)))
+    inner = whole.buffer(-plate.rim_mm, quad_segs=fine)
+    hole = plate.hole_centre
+    if hole is not None and plate.hang != "ear top":
+        # The hole keeps a collar as wide as its web, so that the tray does not weaken it.
+        inner = inner.difference(disc(*hole, plate.hole_mm / 2.0 + plate.web_mm))
+    parts = shapely.get_parts(inner)
+    return shapely.orient_polygons(max(parts, key=lambda p: p.area)) if len(parts) else whole
+
+
+@lru_cache(maxsize=256)
+def _face(plate: Plate) -> Area:
+    floor = _floor(plate, 0.001)
+    return Area(
+        name="face",
+        surface=Plane(z_mm=plate.thickness_mm - plate.tray_mm),
+        outline=floor,
+        keep_outs=_holes(plate, mirrored=False),
+        anchor=_anchor(plate, floor),
+        wall_mm=plate.thickness_mm - plate.tray_mm,
+    )
+
+
+@lru_cache(maxsize=256)
+def _back(plate: Plate) -> Area:
+    whole = shapely.transform(
+        _polygon(plate, 0.001), lambda xy: np.array([plate.length_mm, 0.0]) + xy * (-1.0, 1.0)
+    )
+    u, v = _anchor(plate, _polygon(plate, 0.001))
+    return Area(
+        name="back",
+        surface=PlaneAt(origin=(plate.length_mm, 0.0, 0.0), right=(-1.0, 0.0, 0.0), up=(0.0, 1.0, 0.0)),
+        outline=shapely.orient_polygons(whole),
+        keep_outs=_holes(plate, mirrored=True),
+        anchor=(plate.length_mm - u, v),
+        wall_mm=plate.thickness_mm - plate.tray_mm,
+    )
+
+
+def _holes(plate: Plate, *, mirrored: bool) -> tuple[KeepOut, ...]:
+    if plate.hole_centre is None:
+        return ()
+    u, v = plate.hole_centre
+    name = "ear" if plate.hang == "ear top" else "hole"
+    at = plate.length_mm - u if mirrored else u
+    return (KeepOut(name=name, outline=disc(at, v, plate.hole_mm / 2.0)),)
+
+
+def _anchor(plate: Plate, region: shapely.Polygon) -> tuple[float, float]:
+    """Centred on what a hole leaves; in a heart on its widest part, where the eye looks for words."""
+    low_u, low_v, high_u, high_v = region.bounds
+    u, v = (low_u + high_u) / 2.0, (low_v + high_v) / 2.0
+    if plate.hang == "hole left":
+        u = (plate.web_mm + plate.hole_mm + plate.length_mm) / 2.0
+    elif plate.hang == "hole top" and plate.outline in ("rounded", "ticket"):
+        v = (plate.height_mm - plate.web_mm - plate.hole_mm) / 2.0
+    if plate.outline == "free":
+        # Where most room is, clear of the hole.
+        spots = shapely.union_all([k.outline.buffer(plate.web_mm) for k in _holes(plate, mirrored=False)])
+        widest = shapely.maximum_inscribed_circle(region.difference(spots))
+        u, v = widest.coords[0]
+    if plate.outline == "heart":
+        v = plate.height_mm * 0.58
+    return (u, v)
+
+
+@lru_cache(maxsize=128)
+def _body(plate: Plate, sagitta_mm: float) -> m3.Manifold:
+    flat = m3.CrossSection([np.asarray(_polygon(plate, sagitta_mm).exterior.coords)[:-1]])
+    hole = plate.hole_centre
+    if hole is not None and plate.hang == "ear top":
+        outer = plate.hole_mm / 2.0 + plate.web_mm
+        flat = flat + _circle(hole, outer, sagitta_mm)
+    if hole is not None:
+        flat = flat - _circle(hole, plate.hole_mm / 2.0, sagitta_mm)
+    body = m3.Manifold.extrude(flat, plate.thickness_mm)
+    if plate.tray_mm:
+        rings: list[FloatArray] = [np.asarray(_floor(plate, sagitta_mm).exterior.coords)[:-1]]
+        rings += [np.asarray(r.coords)[:-1] for r in _floor(plate, sagitta_mm).interiors]
+        floor = m3.CrossSection(rings, m3.FillRule.EvenOdd)
+        # It reaches a little above the face, so that the two tops never share a plane.
+        cut = m3.Manifold.extrude(floor, plate.tray_mm + 1.0)
+        body = body - cut.translate((0.0, 0.0, plate.thickness_mm - plate.tray_mm))
+    body.num_tri()
+    return body
+
+
+def _circle(centre: tuple[float, float], radius: float, sagitta_mm: float) -> m3.CrossSection:
+    return m3.CrossSection.circle(radius, facets_of(radius_mm=radius, sagitta_mm=sagitta_mm)).translate(
+        centre
+    )
