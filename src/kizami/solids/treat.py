@@ -2,20 +2,37 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import itertools
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import manifold3d as m3
 import numpy as np
 import numpy.typing as npt
+import shapely
 
+from kizami.blanks.area import Area
 from kizami.errors import SolidError
-from kizami.lettering.outlines import FloatArray
-from kizami.solids.lettering_solid import lettering_solid
-from kizami.solids.treatment import Engraved, Treatment
-from kizami.surfaces.protocol import Surface
+from kizami.outlines.curves import FloatArray, bodies_of
+from kizami.solids.lettering_solid import lay_on
+from kizami.solids.relief import relief, shrunk, thinnest_half_mm
+from kizami.solids.treatment import CutOut, Engraved, InRecess, Level, Pierced, Raised, Scored, Treatment
+from kizami.surfaces.layer import layer_volume_mm3
 
-__all__ = ["OVERSHOOT_MM", "Solid", "cutter_span", "solid_of", "treat"]
+__all__ = [
+    "OVERSHOOT_MM",
+    "Flat",
+    "Solid",
+    "changed_volume_mm3",
+    "flat_lettering",
+    "most_inward_mm",
+    "pull_of",
+    "recess_of",
+    "recess_outline",
+    "solid_of",
+    "through_holes",
+    "treat",
+]
 
 #: A cutter stands proud of the surface by this much, so that it never shares a face with the
 #: body; it must exceed the chord error of both.
@@ -34,6 +51,7 @@ class Solid:
     bounds_mm : (x low, y low, z low, x high, y high, z high)
     bodies : number of connected bodies
     genus : number of through holes of the whole
+    is_lettering : (m,) bool, the triangles that the lettering made: its faces, floors and walls
     """
 
     vertices: npt.NDArray[np.float32]
@@ -42,6 +60,7 @@ class Solid:
     bounds_mm: tuple[float, float, float, float, float, float]
     bodies: int
     genus: int
+    is_lettering: npt.NDArray[np.bool_]
 
     @property
     def size_mm(self) -> tuple[float, float, float]:
@@ -49,31 +68,48 @@ class Solid:
         b = self.bounds_mm
         return (b[3] - b[0], b[4] - b[1], b[5] - b[2])
 
-
-def cutter_span(treatment: Treatment) -> tuple[float, float]:
-    """Heights between which the lettering solid stands, mm along the outward normal."""
-    if isinstance(treatment, Engraved):
-        return (-treatment.depth_mm, OVERSHOOT_MM)
-    return (-treatment.root_mm, treatment.height_mm)
+    def manifold(self) -> m3.Manifold:
+        """The same body for further solid work."""
+        return m3.Manifold(m3.Mesh(np.array(self.vertices), np.array(self.triangles)))
 
 
 def treat(
-    body: m3.Manifold,
-    contours: Sequence[FloatArray],
+    body: m3.Manifold | None,
+    outlines: shapely.MultiPolygon,
     *,
-    surface: Surface,
+    area: Area,
     treatment: Treatment,
     sagitta_mm: float,
+    pull: FloatArray | None = None,
 ) -> m3.Manifold:
-    """Engrave or raise lettering on a body.
+    """Lettering on a body as its treatment asks.
+
+    Parameters
+    ----------
+    body : the blank; None where the lettering is the piece
+    outlines : unrolled mm
+    pull : see `kizami.solids.lettering_solid.lay_on`
 
     Raises
     ------
     SolidError : nothing is left of the body
     """
-    low, high = cutter_span(treatment)
-    letters = lettering_solid(contours, surface=surface, low_mm=low, high_mm=high, sagitta_mm=sagitta_mm)
-    result = body - letters if isinstance(treatment, Engraved) else body + letters
+    surface = area.surface
+
+    def laid(flat: Flat) -> m3.Manifold:
+        return lay_on(flat.solid, surface, sagitta_mm=sagitta_mm, span_mm=flat.span_mm, pull=pull)
+
+    letters = flat_lettering(outlines, treatment, through_mm=area.through_mm)
+    if body is None:
+        if not isinstance(treatment, CutOut) or letters is None:
+            raise SolidError("A piece without a body can only be cut out.")
+        result = laid(letters)
+    elif letters is None:
+        result = body
+    elif isinstance(treatment, InRecess):
+        result = body - recess_of(outlines, treatment, area, sagitta_mm=sagitta_mm, pull=pull) + laid(letters)
+    else:
+        result = body - laid(letters) if treatment.sinks else body + laid(letters)
     if result.status() != m3.Error.NoError:
         raise SolidError(f"The solid could not be built: {result.status().name}.")
     if result.is_empty():
@@ -81,25 +117,182 @@ def treat(
     return result
 
 
+def pull_of(area: Area) -> FloatArray:
+    """The direction in which a mould is drawn off: the normal at the area's anchor, a unit vector."""
+    at = np.array([area.anchor, area.anchor])
+    foot, head = area.surface.place(at, np.array([0.0, 1.0]))
+    pull: FloatArray = head - foot
+    return pull / np.linalg.norm(pull)
+
+
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class Flat:
+    """A solid in (u, v, h) with its lowest and highest h."""
+
+    solid: m3.Manifold
+    span_mm: tuple[float, float]
+
+
+def flat_lettering(outlines: shapely.MultiPolygon, treatment: Treatment, *, through_mm: float) -> Flat | None:
+    """What is cut away or added, before it is laid on; None when nothing is."""
+    if isinstance(treatment, Scored):
+        return None
+    if isinstance(treatment, Pierced):
+        return _upright(outlines, -through_mm - OVERSHOOT_MM, OVERSHOOT_MM)
+    if isinstance(treatment, CutOut):
+        return _upright(outlines, 0.0, treatment.thickness_mm)
+    if isinstance(treatment, InRecess):
+        low, high = treatment.layer
+        return _upright(outlines, low - treatment.root_mm, high)
+    levels = treatment.levels(most_inward_mm(outlines, treatment))
+    top = (Level(inward_mm=0.0, height_mm=OVERSHOOT_MM),) if treatment.sinks else ()
+    heights = [level.height_mm for level in (*top, *levels)]
+    span = (min(heights), max(heights))
+    if levels[-1].inward_mm == 0.0:
+        return _upright(outlines, *span)
+    solid = relief(outlines, (*top, *levels))
+    if solid.status() != m3.Error.NoError:
+        raise SolidError(
+            "The lettering is too small for its softened edges or slanted walls.",
+            hint="Set it higher, or let the product have sharp edges and upright walls.",
+        )
+    return Flat(solid=solid, span_mm=span)
+
+
+def _upright(outlines: shapely.MultiPolygon, low_mm: float, high_mm: float) -> Flat:
+    contours = [np.asarray(r.coords)[:-1] for b in outlines.geoms for r in (b.exterior, *b.interiors)]
+    section = m3.CrossSection(contours, m3.FillRule.NonZero)
+    solid = m3.Manifold.extrude(section, high_mm - low_mm).translate((0.0, 0.0, low_mm))
+    return Flat(solid=solid, span_mm=(low_mm, high_mm))
+
+
+def most_inward_mm(outlines: shapely.MultiPolygon, treatment: Treatment) -> float:
+    """How far softened edges and slanted walls may move inward, so that no stroke loses its face."""
+    plain = isinstance(treatment, Raised) and treatment.edge == "sharp" and not treatment.draft_deg
+    flat = isinstance(treatment, Engraved) and treatment.floor != "rounded" and not treatment.draft_deg
+    return 0.0 if plain or flat else _INWARD_SHARE * thinnest_half_mm(outlines)
+
+
+#: Share of half the thinnest stroke that a softened edge may take; the rest stays face.
+_INWARD_SHARE = 0.7
+
+
+def recess_outline(outlines: shapely.MultiPolygon, margin_mm: float) -> shapely.Polygon:
+    """The recess around lettering: its box with rounded corners, the margin wide."""
+    low_u, low_v, high_u, high_v = outlines.bounds
+    return shapely.orient_polygons(shapely.box(low_u, low_v, high_u, high_v).buffer(margin_mm, quad_segs=16))
+
+
+def recess_of(
+    outlines: shapely.MultiPolygon,
+    treatment: InRecess,
+    area: Area,
+    *,
+    sagitta_mm: float,
+    pull: FloatArray | None = None,
+) -> m3.Manifold:
+    """The recess around lettering, laid on."""
+    panel = shapely.MultiPolygon([recess_outline(outlines, treatment.margin_mm)])
+    flat = _upright(panel, -treatment.depth_mm, OVERSHOOT_MM)
+    return lay_on(flat.solid, area.surface, sagitta_mm=sagitta_mm, span_mm=flat.span_mm, pull=pull)
+
+
+def changed_volume_mm3(
+    area: Area, outlines: shapely.MultiPolygon, treatment: Treatment, *, pull: FloatArray | None = None
+) -> tuple[float, float]:
+    """The volume that a treatment takes away or adds, by the closed formula of the surface: least and most.
+
+    The two differ only where a wall of uneven thickness is pierced. Between two levels the mean over
+    three outlines is taken (Simpson), which is exact for slanted walls. A pointed floor has no closed
+    formula, as its ridges run where strokes meet: its section is measured flat and bent by the formula.
+    """
+
+    def layer(shape: shapely.MultiPolygon, low_mm: float, high_mm: float) -> float:
+        return layer_volume_mm3(area.surface, shape, low_mm, high_mm, pull=pull)
+
+    if isinstance(treatment, CutOut) and area.standing is not None:
+        outlines = bodies_of(outlines.difference(area.standing))
+    if isinstance(treatment, Pierced):
+        least = layer(outlines, -area.wall_mm, 0.0)
+        return least, max(least, layer(outlines, -area.through_mm, 0.0))
+    volume = _changed_mm3(layer, outlines, treatment)
+    return volume, volume
+
+
+def _changed_mm3(
+    layer: Callable[[shapely.MultiPolygon, float, float], float],
+    outlines: shapely.MultiPolygon,
+    treatment: Treatment,
+) -> float:
+    if isinstance(treatment, Scored | Pierced):
+        return 0.0
+    if isinstance(treatment, CutOut):
+        return layer(outlines, 0.0, treatment.thickness_mm)
+    if isinstance(treatment, InRecess):
+        panel = shapely.MultiPolygon([recess_outline(outlines, treatment.margin_mm)])
+        low, high = treatment.layer
+        return abs(layer(panel, low, 0.0) - layer(outlines, low, high))
+    levels = treatment.levels(most_inward_mm(outlines, treatment))
+    if isinstance(treatment, Engraved) and treatment.floor == "pointed":
+        # Most of it lies in the upper half, where the groove is wide.
+        middle = treatment.depth_mm / 2.0
+        bent = layer(outlines, -middle, 0.0) / (outlines.area * middle)
+        return float(relief(outlines, levels).volume() * bent)
+    total = 0.0
+    for before, after in itertools.pairwise(levels):
+        low, high = sorted((before.height_mm, after.height_mm))
+        low, high = (low, min(high, 0.0)) if treatment.sinks else (max(low, 0.0), max(high, 0.0))
+        if before.inward_mm == after.inward_mm:
+            total += layer(shrunk(outlines, before.inward_mm), low, high)
+            continue
+        middle = (before.inward_mm + after.inward_mm) / 2.0
+        for inward, weight in ((before.inward_mm, 1), (middle, 4), (after.inward_mm, 1)):
+            total += weight / 6.0 * layer(shrunk(outlines, inward), low, high)
+    return total
+
+
+def through_holes(
+    outlines: shapely.MultiPolygon,
+    treatment: Treatment,
+    *,
+    blank_holes: int,
+    standing: shapely.Polygon | None = None,
+) -> int:
+    """Through holes that the finished piece must have."""
+    if isinstance(treatment, Pierced):
+        return blank_holes + len(outlines.geoms)
+    if isinstance(treatment, CutOut):
+        whole = outlines if standing is None else bodies_of(outlines, standing)
+        return sum(len(body.interiors) for body in whole.geoms)
+    return blank_holes
+
+
 #: Edges are closed up to this length when single precision can no longer tell their ends apart.
 _SHORTEST_EDGE_MM = 1e-4
 
 
-def solid_of(manifold: m3.Manifold) -> Solid:
+def solid_of(manifold: m3.Manifold, *, blank: m3.Manifold | None = None) -> Solid:
     """A manifold as a mesh in single precision, the precision of every file that we write.
 
     A file would hold triangles without area, and so open seams, where two vertices fall onto the
     same single-precision point. That is rare and simplifying costs as much as the rest of the
     reading-out, so it is done only then.
+
+    Parameters
+    ----------
+    blank : the body before lettering, to tell the lettering's triangles; None when all are the lettering's
     """
-    solid = _read_out(manifold)
+    own = set() if blank is None else set(np.asarray(blank.to_mesh().run_original_id).tolist())
+    solid = _read_out(manifold, own)
     if _has_twin_vertices(solid.vertices):
-        solid = _read_out(manifold.simplify(_SHORTEST_EDGE_MM))
+        solid = _read_out(manifold.simplify(_SHORTEST_EDGE_MM), own)
     return solid
 
 
-def _read_out(manifold: m3.Manifold) -> Solid:
+def _read_out(manifold: m3.Manifold, own: set[int]) -> Solid:
     mesh = manifold.to_mesh()
+    # Triangles come in runs, each from one of the solids that went into this one.
+    from_lettering = [run not in own for run in np.asarray(mesh.run_original_id).tolist()]
     return Solid(
         vertices=np.ascontiguousarray(mesh.vert_properties[:, :3], dtype=np.float32),
         triangles=np.ascontiguousarray(mesh.tri_verts, dtype=np.uint32),
@@ -107,6 +300,7 @@ def _read_out(manifold: m3.Manifold) -> Solid:
         bounds_mm=tuple(float(x) for x in manifold.bounding_box()),  # type: ignore[arg-type]
         bodies=len(manifold.decompose()),
         genus=int(manifold.genus()),
+        is_lettering=np.repeat(from_lettering, np.diff(mesh.run_index) // 3),
     )
 
 

@@ -1,19 +1,60 @@
-"""How lettering meets the body."""
+"""How lettering meets the body: a choice that can be changed at any time.
+
+A treatment says what its lettering looks like in section: a list of levels, each an inward offset of
+the outline and a height along the normal, from which the solid is made.
+"""
 
 from __future__ import annotations
 
+import itertools
+import math
 from dataclasses import dataclass, field
 from typing import Literal
 
-__all__ = ["Engraved", "Raised", "Treatment"]
+__all__ = [
+    "CutOut",
+    "Engraved",
+    "InRecess",
+    "Level",
+    "Pierced",
+    "Raised",
+    "Scored",
+    "Treatment",
+]
+
+#: Steps in which a rounded edge or floor is made: chords of a quarter circle in four leave it by 2 %.
+_ROUND_STEPS = 4
+#: A pointed floor is followed inward in steps this deep.
+_FLOOR_STEP_MM = 0.1
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Level:
+    """The outline moved inward by `inward_mm` stands at `height_mm` along the normal."""
+
+    inward_mm: float
+    height_mm: float
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
 class Engraved:
-    """Sunk into the body to a constant depth along the normal."""
+    """Sunk into the body to a constant depth along the normal.
+
+    Attributes
+    ----------
+    floor : “flat”; “pointed”, walls slanting at 45 degrees until they meet or reach the depth; “rounded”
+    draft_deg : slant of the walls of a flat floor, the mouth being the drawn outline
+    """
 
     depth_mm: float
+    floor: Literal["flat", "pointed", "rounded"] = "flat"
+    draft_deg: float = 0.0
     kind: Literal["engraved"] = field(default="engraved", init=False)
+
+    @property
+    def sinks(self) -> bool:
+        """Material is taken away."""
+        return True
 
     @property
     def layer(self) -> tuple[float, float]:
@@ -25,14 +66,43 @@ class Engraved:
         """How far into the wall the lettering reaches."""
         return self.depth_mm
 
+    def levels(self, most_inward_mm: float) -> tuple[Level, ...]:
+        """From the mouth down. `most_inward_mm` bounds what may be lost of a stroke on either side."""
+        depth = self.depth_mm
+        if self.floor == "pointed":
+            steps = max(1, math.ceil(depth / _FLOOR_STEP_MM))
+            return tuple(
+                Level(inward_mm=depth * i / steps, height_mm=-depth * i / steps) for i in range(steps + 1)
+            )
+        if self.floor == "rounded":
+            radius = min(depth, most_inward_mm)
+            return _quarter(radius, -(depth - radius), -depth, first=Level(inward_mm=0.0, height_mm=0.0))
+        lean = min(depth * math.tan(math.radians(self.draft_deg)), most_inward_mm)
+        return (Level(inward_mm=0.0, height_mm=0.0), Level(inward_mm=lean, height_mm=-depth))
+
 
 @dataclass(frozen=True, kw_only=True, slots=True)
 class Raised:
-    """Proud of the body, with a root sunk into it so that the two are one."""
+    """Proud of the body, with a root sunk into it so that the two are one.
+
+    Attributes
+    ----------
+    edge : upper edges are “sharp”, have a “chamfer” or are “rounded” by `edge_mm`, never by so much
+        that a stroke loses its face
+    draft_deg : slant of the walls, the foot being the drawn outline
+    """
 
     height_mm: float
     root_mm: float
+    edge: Literal["sharp", "chamfer", "rounded"] = "sharp"
+    edge_mm: float = 0.0
+    draft_deg: float = 0.0
     kind: Literal["raised"] = field(default="raised", init=False)
+
+    @property
+    def sinks(self) -> bool:
+        """Material is added."""
+        return False
 
     @property
     def layer(self) -> tuple[float, float]:
@@ -44,5 +114,110 @@ class Raised:
         """How far into the wall the lettering reaches: the root."""
         return self.root_mm
 
+    def levels(self, most_inward_mm: float) -> tuple[Level, ...]:
+        """From the root up."""
+        top, soft = self.height_mm, 0.0
+        if self.edge != "sharp":
+            soft = min(self.edge_mm, most_inward_mm, top)
+        lean = min((top - soft) * math.tan(math.radians(self.draft_deg)), max(0.0, most_inward_mm - soft))
+        foot = [Level(inward_mm=0.0, height_mm=-self.root_mm)]
+        if lean:
+            foot.append(Level(inward_mm=0.0, height_mm=0.0))
+        shoulder = Level(inward_mm=lean, height_mm=top - soft)
+        if not soft:
+            return (*foot, shoulder)
+        if self.edge == "chamfer":
+            return (*foot, shoulder, Level(inward_mm=lean + soft, height_mm=top))
+        return (*foot, *_quarter(soft, top - soft, top, first=shoulder))
 
-Treatment = Engraved | Raised
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class InRecess:
+    """Raised lettering that stands in a recess of its own.
+
+    Attributes
+    ----------
+    depth_mm : of the recess
+    height_mm : of the lettering above the floor of the recess
+    margin_mm : of the recess around the lettering
+    root_mm : how far the letters reach below the floor of the recess
+    """
+
+    depth_mm: float
+    height_mm: float
+    margin_mm: float
+    root_mm: float = 0.3
+    kind: Literal["in recess"] = field(default="in recess", init=False)
+
+    @property
+    def sinks(self) -> bool:
+        """The letters themselves stand."""
+        return False
+
+    @property
+    def layer(self) -> tuple[float, float]:
+        """Heights between which the letters stand, mm along the outward normal."""
+        return (-self.depth_mm, self.height_mm - self.depth_mm)
+
+    @property
+    def floor_below_mm(self) -> float:
+        """How far into the wall recess and roots reach."""
+        return self.depth_mm + self.root_mm
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Pierced:
+    """Cut right through the wall."""
+
+    kind: Literal["pierced"] = field(default="pierced", init=False)
+
+    @property
+    def sinks(self) -> bool:
+        """Material is taken away."""
+        return True
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Scored:
+    """A mark on the surface without depth, carried in drawings for the machine that makes it."""
+
+    kind: Literal["scored"] = field(default="scored", init=False)
+
+    @property
+    def sinks(self) -> bool:
+        """Nothing changes."""
+        return True
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class CutOut:
+    """The lettering is the piece: a wall of this thickness with nothing behind it."""
+
+    thickness_mm: float
+    kind: Literal["cut-out"] = field(default="cut-out", init=False)
+
+    @property
+    def sinks(self) -> bool:
+        """What stands is the lettering."""
+        return False
+
+    @property
+    def layer(self) -> tuple[float, float]:
+        """Heights between which the piece stands."""
+        return (0.0, self.thickness_mm)
+
+
+Treatment = Engraved | Raised | InRecess | Pierced | Scored | CutOut
+
+
+def _quarter(radius: float, start: float, end: float, *, first: Level) -> tuple[Level, ...]:
+    """A quarter circle from a wall at height `start` over to a face at `end`, after the wall's foot."""
+    span = end - start
+    levels = [first] if first.height_mm != start or first.inward_mm else []
+    for step in range(_ROUND_STEPS + 1):
+        angle = math.pi / 2.0 * step / _ROUND_STEPS
+        inward = first.inward_mm + radius * (1.0 - math.cos(angle))
+        levels.append(Level(inward_mm=inward, height_mm=start + span * math.sin(angle)))
+    unique = [levels[0]]
+    unique += [b for a, b in itertools.pairwise(levels) if a != b]
+    return tuple(unique)

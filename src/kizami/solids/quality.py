@@ -1,0 +1,142 @@
+"""How good the facets of lettering are: chord error, number, and shape, as measured on what was built."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+
+from kizami.blanks.area import Area
+from kizami.outlines.curves import FloatArray
+from kizami.solids.lettering_solid import divide, steps_mm
+from kizami.solids.relief import shrunk
+from kizami.solids.treat import flat_lettering, most_inward_mm
+from kizami.solids.treatment import Engraved, Raised, Treatment
+
+__all__ = ["Quality", "facets_asked", "lettering_quality", "smallest_angle_deg"]
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Quality:
+    """Measures of lettering as it is laid on.
+
+    Attributes
+    ----------
+    facets : triangles that it has
+    facets_asked : triangles that its outlines and the chord tolerance ask for
+    chord_error_mm : largest distance between the middle of an edge and the surface that it stands for
+    smallest_angle_deg : of all triangles
+    """
+
+    facets: int
+    facets_asked: int
+    chord_error_mm: float
+    smallest_angle_deg: float
+
+    @property
+    def share(self) -> float:
+        """Facets a facet that is asked for."""
+        return self.facets / self.facets_asked
+
+
+def lettering_quality(
+    area: Area, outlines: shapely.MultiPolygon, treatment: Treatment, *, sagitta_mm: float
+) -> Quality | None:
+    """Measure the lettering of an area; None when nothing is laid on."""
+    flat = flat_lettering(outlines, treatment, through_mm=area.through_mm)
+    if flat is None or outlines.is_empty:
+        return None
+    surface = area.surface
+    divided, weights = divide(flat.solid, surface, sagitta_mm=sagitta_mm, span_mm=flat.span_mm)
+    mesh = divided.to_mesh64()
+    uvh = np.asarray(mesh.vert_properties)[:, :3] / np.array(weights)
+    faces = np.asarray(mesh.tri_verts, dtype=np.int64)
+    points = surface.place(uvh[:, :2], uvh[:, 2])
+    ends = np.unique(np.sort(faces[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2), axis=1), axis=0)
+    # Along faces, where both ends lie at one height; walls are ruled, so that they follow by themselves.
+    ends = ends[np.abs(uvh[ends[:, 0], 2] - uvh[ends[:, 1], 2]) < 1e-9]
+    middles = uvh[ends].mean(axis=1)
+    off = np.linalg.norm(surface.place(middles[:, :2], middles[:, 2]) - points[ends].mean(axis=1), axis=1)
+    levels = _levels(outlines, treatment)
+    step = steps_mm(surface, sagitta_mm=sagitta_mm, span_mm=flat.span_mm)
+    return Quality(
+        facets=len(faces),
+        facets_asked=facets_asked(levels, step_u_mm=step[0], step_v_mm=step[1]),
+        chord_error_mm=float(off.max(initial=0.0)),
+        smallest_angle_deg=smallest_angle_deg(points, faces),
+    )
+
+
+def _levels(outlines: shapely.MultiPolygon, treatment: Treatment) -> list[shapely.MultiPolygon]:
+    if not isinstance(treatment, Engraved | Raised):
+        return [outlines, outlines]
+    levels = treatment.levels(most_inward_mm(outlines, treatment))
+    if levels[-1].inward_mm == 0.0:
+        return [outlines, outlines]
+    above = [outlines] if treatment.sinks else []
+    return above + [shrunk(outlines, level.inward_mm) for level in levels]
+
+
+def facets_asked(levels: list[shapely.MultiPolygon], *, step_u_mm: float, step_v_mm: float) -> int:
+    """Triangles of a solid between outlines, cut along a grid of the longest steps and no further.
+
+    A polygon of V corners, H holes and B bodies has V + 2 H - 2 B triangles (Euler). A cut straight
+    through it adds two corners, so two triangles, whether it parts a body or opens a hole. Lines of
+    the grid make as many cuts as half of their crossings with the outline, and one more for each of
+    its nodes inside. Walls have two triangles an edge.
+
+    >>> square = shapely.MultiPolygon([shapely.box(0, 0, 1, 1)])
+    >>> facets_asked([square, square], step_u_mm=math.inf, step_v_mm=math.inf)
+    12
+    >>> facets_asked([square, square], step_u_mm=0.6, step_v_mm=math.inf)
+    20
+    """
+    faces = sum(_face(level, step_u_mm, step_v_mm) for level in (levels[0], levels[-1]))
+    walls = sum(2 * _edges(level, step_u_mm, step_v_mm) for level in levels[:-1])
+    return faces + walls
+
+
+def _rings(shape: shapely.MultiPolygon) -> list[FloatArray]:
+    return [np.asarray(r.coords) for body in shape.geoms for r in (body.exterior, *body.interiors)]
+
+
+def _crossings(ring: FloatArray, axis: int, step_mm: float) -> int:
+    if math.isinf(step_mm):
+        return 0
+    # Off by a share of the step, so that corners that lie on round numbers lie on no line.
+    cells = np.floor(ring[:, axis] / step_mm + 0.123)
+    return int(np.abs(np.diff(cells)).sum())
+
+
+def _edges(shape: shapely.MultiPolygon, step_u: float, step_v: float) -> int:
+    return sum(len(r) - 1 + _crossings(r, 0, step_u) + _crossings(r, 1, step_v) for r in _rings(shape))
+
+
+def _face(shape: shapely.MultiPolygon, step_u: float, step_v: float) -> int:
+    holes = sum(len(body.interiors) for body in shape.geoms)
+    corners = sum(len(ring) - 1 for ring in _rings(shape))
+    cuts = sum(_crossings(r, 0, step_u) + _crossings(r, 1, step_v) for r in _rings(shape)) / 2
+    nodes = 0.0 if math.isinf(step_u) or math.isinf(step_v) else shape.area / (step_u * step_v)
+    return round(corners + 2 * holes - 2 * len(shape.geoms) + 2 * (cuts + nodes))
+
+
+def smallest_angle_deg(points: FloatArray, faces: np.ndarray) -> float:
+    """The smallest angle of all triangles, from their sides.
+
+    Parameters
+    ----------
+    points : (n, 3)
+    faces : (m, 3) corners
+
+    >>> corners = np.array([(0.0, 0, 0), (1, 0, 0), (0, 1, 0)])
+    >>> round(smallest_angle_deg(corners, np.array([(0, 1, 2)])), 6)
+    45.0
+    """
+    corners = points[faces]
+    ahead = np.roll(corners, -1, axis=1) - corners
+    back = np.roll(corners, 1, axis=1) - corners
+    across = np.linalg.norm(np.cross(ahead, back), axis=2)
+    along = np.einsum("nkd,nkd->nk", ahead, back)
+    return float(np.degrees(np.arctan2(across, along)).min(initial=60.0))
