@@ -6,6 +6,7 @@ import shapely
 
 from kizami.checks.finding import Finding, Level, Sense, Spot, judge
 from kizami.checks.registry import FlatCase, flat_check
+from kizami.solids.treatment import CutOut
 
 __all__ = ["edge_gap"]
 
@@ -13,8 +14,9 @@ __all__ = ["edge_gap"]
 @flat_check("edge-gap")
 def edge_gap(case: FlatCase) -> Finding | None:
     """Least distance from the lettering to an edge or keep-out; negative when it runs over it."""
-    outlines = case.layout.outlines
-    if outlines.is_empty:
+    outlines = case.layout.lettering
+    # A name with nothing behind it has no edge but its own.
+    if outlines.is_empty or isinstance(case.treatment, CutOut):
         return None
     edges = case.area.edges()
     inside = shapely.covers(case.area.clear_region(0.0), outlines)

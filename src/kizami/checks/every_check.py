@@ -4,9 +4,13 @@ from __future__ import annotations
 
 from kizami.checks import (
     edge_gap,
+    faithful,
     floor_left,
     gap_width,
     lettering_depth,
+    letters_in_shape,
+    logo_detail,
+    loose_parts,
     lowest_height,
     missing_character,
     piece_size,
@@ -20,9 +24,13 @@ __all__ = ["FlatCase", "SolidCase", "flat_checks", "run_flat", "run_solid", "sol
 
 _REGISTERED = (
     edge_gap,
+    faithful,
     floor_left,
     gap_width,
     lettering_depth,
+    letters_in_shape,
+    logo_detail,
+    loose_parts,
     lowest_height,
     missing_character,
     piece_size,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from kizami.checks.finding import Finding, Level, Sense, judge
 from kizami.checks.registry import FlatCase, flat_check
+from kizami.solids.treatment import CutOut, Pierced, Raised, Scored
 
 __all__ = ["floor_left"]
 
@@ -11,9 +12,12 @@ __all__ = ["floor_left"]
 @flat_check("floor-left")
 def floor_left(case: FlatCase) -> Finding | None:
     """Wall under the area less the depth of engraving; for raised lettering less its root."""
-    reach = case.treatment.floor_below_mm
+    treatment = case.treatment
+    if isinstance(treatment, Pierced | Scored | CutOut):
+        return None
+    reach = treatment.floor_below_mm
     wall = case.area.wall_mm
-    engraved = case.treatment.kind == "engraved"
+    engraved = not isinstance(treatment, Raised)
     left = wall - reach
     # A root is filled again with the same metal: it only must not come out at the back.
     limit = case.process.limits.floor_mm if engraved else 0.0

@@ -7,6 +7,7 @@ import shapely
 
 from kizami.checks.finding import Finding, Level, Sense, Spot, judge
 from kizami.checks.registry import FlatCase, flat_check
+from kizami.solids.treatment import Pierced
 
 __all__ = ["gap_width"]
 
@@ -21,7 +22,9 @@ def gap_width(case: FlatCase) -> Finding | None:
     if not candidates:
         return None
     width, spot, where = min(candidates, key=lambda c: c[0])
-    limit = case.process.limits.gap_mm
+    # Where lettering is cut right through, a gap is a web that must hold.
+    limits = case.process.limits
+    limit = max(limits.gap_mm, limits.web_mm) if isinstance(case.treatment, Pierced) else limits.gap_mm
     level = judge(width, limit, Sense.AT_LEAST)
     return Finding(
         code="gap-width",
@@ -40,17 +43,15 @@ def gap_width(case: FlatCase) -> Finding | None:
 
 def _within(case: FlatCase) -> list[tuple[float, Spot, str]]:
     layout = case.layout
-    found = []
-    for placed, shape in zip(layout.glyphs, layout.shapes, strict=True):
-        narrow = case.typeface.facts(placed.glyph).gap if not shape.is_empty else None
-        if narrow is not None:
-            spot = Spot(
-                u_mm=placed.u_mm + narrow.x * layout.scale_mm,
-                v_mm=placed.v_mm + narrow.y * layout.scale_mm,
-                cluster=placed.cluster,
-            )
-            found.append((narrow.width * layout.scale_mm, spot, f"within “{layout.text[placed.cluster]}”"))
-    return found
+    return [
+        (
+            facts.gap.width,
+            Spot(u_mm=facts.gap.x, v_mm=facts.gap.y, cluster=mark.cluster),
+            f"within “{layout.letter(mark.cluster)}”",
+        )
+        for mark, facts in zip(layout.marks, layout.narrow, strict=True)
+        if facts.gap is not None
+    ]
 
 
 def _between(case: FlatCase) -> list[tuple[float, Spot, str]]:
@@ -69,7 +70,7 @@ def _between(case: FlatCase) -> list[tuple[float, Spot, str]]:
         return []
     line = shapely.shortest_line(shapes[left[best]], shapes[right[best]])
     middle = line.interpolate(0.5, normalized=True)
-    one, other = layout.glyphs[inked[left[best]]].cluster, layout.glyphs[inked[right[best]]].cluster
+    one, other = layout.marks[inked[left[best]]].cluster, layout.marks[inked[right[best]]].cluster
     spot = Spot(u_mm=middle.x, v_mm=middle.y, cluster=one)
-    where = f"between “{layout.text[one]}” and “{layout.text[other]}”"
+    where = f"between “{layout.letter(one)}” and “{layout.letter(other)}”"
     return [(float(distances[best]), spot, where)]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from kizami.checks.finding import Finding, Level, Sense, judge
 from kizami.checks.registry import FlatCase, flat_check
+from kizami.solids.treatment import CutOut, Pierced, Scored
 
 __all__ = ["lettering_depth"]
 
@@ -11,8 +12,11 @@ __all__ = ["lettering_depth"]
 @flat_check("lettering-depth")
 def lettering_depth(case: FlatCase) -> Finding | None:
     """Depth of engraving, or height of raising, against what the process still shows."""
-    engraved = case.treatment.kind == "engraved"
-    low, high = case.treatment.layer
+    treatment = case.treatment
+    if isinstance(treatment, Pierced | Scored | CutOut):
+        return None
+    engraved = treatment.sinks
+    low, high = treatment.layer
     depth, limits = high - low, case.process.limits
     limit = limits.engraved_depth_mm if engraved else limits.raised_height_mm
     level = judge(depth, limit, Sense.AT_LEAST)

@@ -13,7 +13,7 @@ def lowest_height(case: FlatCase) -> Finding | None:
     """The cap height that fitted against the lowest that the product allows."""
     if case.layout.is_empty:
         return None
-    height, limit = case.layout.height_mm, case.plan.lowest_height_mm
+    height, limit = case.layout.height_mm, case.layout.lowest_height_mm
     level = judge(height, limit, Sense.AT_LEAST)
     return Finding(
         code="lowest-height",

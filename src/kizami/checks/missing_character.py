@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from kizami.checks.finding import Finding, Level, Sense, Spot
 from kizami.checks.registry import FlatCase, flat_check
+from kizami.lettering.shipped import typefaces_with
 
 __all__ = ["missing_character", "wording_present"]
 
@@ -14,7 +15,7 @@ def missing_character(case: FlatCase) -> Finding | None:
     lacking = [case.layout.text[i] for i in case.layout.missing]
     level = Level.FAILS if lacking else Level.PASSES
     named = ", ".join(f"“{c}”" for c in dict.fromkeys(lacking[:8]))
-    first = next((g for g in case.layout.glyphs if g.cluster in case.layout.missing), None)
+    first = next((g for g in case.layout.marks if g.cluster in case.layout.missing), None)
     return Finding(
         code="missing-character",
         title="Missing characters",
@@ -26,9 +27,16 @@ def missing_character(case: FlatCase) -> Finding | None:
         message=f"{case.typeface.name} has no {named}."
         if lacking
         else f"{case.typeface.name} has every character.",
-        hint="Take the character out or write it another way." if lacking else "",
+        hint=_offer(case.layout.text) if lacking else "",
         spot=Spot(u_mm=first.u_mm, v_mm=first.v_mm, cluster=first.cluster) if first else None,
     )
+
+
+def _offer(text: str) -> str:
+    names = typefaces_with(text)
+    if not names:
+        return "No typeface has it; take the character out or write it another way."
+    return f"Choose {' or '.join(names[:3])}, or write it another way."
 
 
 @flat_check("wording-present")

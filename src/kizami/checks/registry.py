@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from kizami.blanks.area import Area
 from kizami.checks.finding import Finding
-from kizami.lettering.fitting import FitPlan
 from kizami.lettering.layout import Layout
+from kizami.lettering.shapes import STRAIGHT, LetterShape
 from kizami.lettering.typeface import Typeface
+from kizami.outlines.curves import FloatArray
+from kizami.outlines.soundness import Soundness
 from kizami.processes import Process
 from kizami.solids.treat import Solid
 from kizami.solids.treatment import Treatment
@@ -34,9 +36,11 @@ class FlatCase:
     area: Area
     typeface: Typeface
     treatment: Treatment
-    plan: FitPlan
     process: Process
+    soundness: Soundness = field(default_factory=Soundness)
+    shape: LetterShape = STRAIGHT
     open_question: str = ""
+    pull: FloatArray | None = None
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)

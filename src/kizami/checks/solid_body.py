@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from kizami.checks.finding import Finding, Level, Sense, judge
 from kizami.checks.registry import SolidCase, solid_check
+from kizami.solids.treat import changed_volume_mm3
+from kizami.solids.treat import through_holes as predicted_holes
 
 __all__ = ["one_body", "right_volume", "through_holes"]
 
@@ -34,27 +36,37 @@ def one_body(case: SolidCase) -> Finding:
 
 @solid_check("through-holes")
 def through_holes(case: SolidCase) -> Finding:
-    """Through holes as in the blank: engraving and raising never open a new one."""
-    level = judge(case.solid.genus, case.blank_genus, Sense.EXACTLY)
+    """Through holes as predicted: engraving and raising open none, each pierced part one."""
+    flat = case.flat
+    expected = predicted_holes(
+        flat.layout.outlines,
+        flat.treatment,
+        blank_holes=case.blank_genus,
+        standing=flat.area.standing,
+    )
+    level = judge(case.solid.genus, expected, Sense.EXACTLY)
     return Finding(
         code="through-holes",
         title="Through holes",
         level=level,
         measured=float(case.solid.genus),
-        limit=float(case.blank_genus),
+        limit=float(expected),
         unit="",
         sense=Sense.EXACTLY,
-        message=f"The piece has {case.solid.genus} through holes; its blank has {case.blank_genus}.",
-        hint="The lettering breaks through; make it less deep." if level is Level.FAILS else "",
+        message=f"The piece has {case.solid.genus} through holes; {expected} are right.",
+        hint="The lettering breaks through where it should not, or not where it should."
+        if level is Level.FAILS
+        else "",
     )
 
 
 @solid_check("right-volume")
 def right_volume(case: SolidCase) -> Finding:
     """Volume taken away or added against area times layer, the closed formula of the surface."""
-    low, high = case.flat.treatment.layer
-    expected = case.flat.layout.outlines.area * case.flat.area.surface.layer_mm(low, high)
+    flat = case.flat
+    least, most = changed_volume_mm3(flat.area, flat.layout.outlines, flat.treatment, pull=flat.pull)
     changed = abs(case.solid.volume_mm3 - case.blank_volume_mm3)
+    expected = min(max(changed, least), most)
     off_percent = 100.0 * abs(changed - expected) / expected if expected > 0 else 0.0
     limit = 100.0 * _VOLUME_SHARE
     # Closeness has no meaning here: a solid is right or it is not.

@@ -12,28 +12,21 @@ __all__ = ["stroke_width"]
 def stroke_width(case: FlatCase) -> Finding | None:
     """Thinnest stroke of any letter against the process.
 
-    Strokes scale with the height, so each glyph of a typeface is measured once and for all.
+    Strokes scale with the height, so a glyph that is only scaled is measured once for its typeface.
     """
     layout, limits = case.layout, case.process.limits
-    limit = limits.engraved_stroke_mm if case.treatment.kind == "engraved" else limits.raised_stroke_mm
-    least: tuple[float, Spot] | None = None
-    for placed, shape in zip(layout.glyphs, layout.shapes, strict=True):
-        narrow = case.typeface.facts(placed.glyph).stroke if not shape.is_empty else None
-        if narrow is None:
-            continue
-        width = narrow.width * layout.scale_mm
-        if least is None or width < least[0]:
-            spot = Spot(
-                u_mm=placed.u_mm + narrow.x * layout.scale_mm,
-                v_mm=placed.v_mm + narrow.y * layout.scale_mm,
-                cluster=placed.cluster,
-            )
-            least = (width, spot)
-    if least is None:
+    limit = limits.stroke_mm(sunk=case.treatment.sinks)
+    strokes = [
+        (facts.stroke, mark.cluster)
+        for mark, facts in zip(layout.marks, layout.narrow, strict=True)
+        if facts.stroke is not None
+    ]
+    if not strokes:
         return None
-    width, spot = least
+    narrow, cluster = min(strokes, key=lambda s: s[0].width)
+    width, spot = narrow.width, Spot(u_mm=narrow.x, v_mm=narrow.y, cluster=cluster)
     level = judge(width, limit, Sense.AT_LEAST)
-    letter = layout.text[spot.cluster] if spot.cluster is not None else ""
+    letter = layout.letter(cluster)
     needed = layout.height_mm * limit / width
     return Finding(
         code="stroke-width",

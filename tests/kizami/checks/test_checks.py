@@ -15,6 +15,7 @@ from kizami.lettering.shipped import shipped_typeface
 from kizami.make import check_solid, lay_out, make_piece, make_solid
 from kizami.products import Product
 from kizami.solids.treatment import Engraved, Raised
+from kizami.surfaces.layer import layer_volume_mm3
 from tests.kizami.pieces import RING, RING_RAISED, RING_TABLE, TAG, TAG_RAISED, TAG_TABLE, inputs, product
 
 
@@ -26,7 +27,6 @@ def case(which: Product, wording: str, **limits: float) -> FlatCase:
         area=laid_out.area,
         typeface=shipped_typeface(which.typeface),
         treatment=which.treatment,
-        plan=which.plan,
         process=process,
     )
 
@@ -57,8 +57,12 @@ def test_levels(measured: float, limit: float, sense: Sense, level: Level) -> No
 
 def test_every_check_speaks_for_an_ordinary_piece() -> None:
     made = make_piece(inputs(RING, "Ottoline"))
-    # Open questions are spoken of only when there is one.
-    assert {f.code for f in made.findings} == {*flat_checks(), *solid_checks()} - {"wording-settled"}
+    # These speak only where they have something to measure: see test_bent_and_thickened.py.
+    silent = {
+        "wording-settled", "departure", "openings-kept", "letters-in-shape", "letter-stretch", "loose-parts",
+        "logo-detail",
+    }  # fmt: skip
+    assert {f.code for f in made.findings} == {*flat_checks(), *solid_checks()} - silent
     assert made.stage == "ready"
     for f in made.findings:
         assert np.isfinite([f.measured, f.limit]).all()
@@ -94,7 +98,7 @@ def test_the_spot_of_a_stroke_lies_in_the_letter_that_it_names() -> None:
     of = case(RING, "Ottoline")
     spot = finding(of, "stroke-width").spot
     assert spot is not None and spot.cluster is not None
-    place = next(i for i, g in enumerate(of.layout.glyphs) if g.cluster == spot.cluster)
+    place = next(i for i, g in enumerate(of.layout.marks) if g.cluster == spot.cluster)
     assert of.layout.shapes[place].contains(shapely.Point(spot.u_mm, spot.v_mm))
 
 
@@ -215,7 +219,7 @@ def test_a_lost_letter_is_seen_by_the_volume() -> None:
     solid = make_solid(laid_out)
     assert solid is not None
     share = laid_out.layout.shapes[3].area / laid_out.layout.outlines.area
-    removed = laid_out.layout.outlines.area * share * laid_out.area.surface.layer_mm(-0.45, 0)
+    removed = share * layer_volume_mm3(laid_out.area.surface, laid_out.layout.outlines, -0.45, 0)
     lost = dataclasses.replace(solid, volume_mm3=solid.volume_mm3 + removed)
     levels = [{f.code: f.level for f in check_solid(laid_out, s)}["right-volume"] for s in (solid, lost)]
     assert levels == [Level.PASSES, Level.FAILS]
