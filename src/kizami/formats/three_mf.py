@@ -1,5 +1,7 @@
 """3MF, core specification: one object in mm with one build item, in a zip with a fixed date.
 
+Two colours are kept as base materials, one for the body and one for the lettering's facets.
+
 Written here, as the libraries at hand stamp the time or random identifiers into the file and
 the same input must give the same bytes.
 """
@@ -9,6 +11,8 @@ from __future__ import annotations
 import io
 import zipfile
 from xml.sax.saxutils import escape, quoteattr
+
+import numpy as np
 
 from kizami.solids.treat import Solid
 
@@ -32,15 +36,29 @@ _RELATIONS = (
 ZIP_DATE = (1980, 1, 1, 0, 0, 0)
 
 
-def three_mf_bytes(solid: Solid, *, title: str) -> bytes:
-    """The solid as a 3MF package in mm, shifted into the positive octant as the build asks."""
+def three_mf_bytes(solid: Solid, *, title: str, body: str = "", lettering: str = "") -> bytes:
+    """The solid as a 3MF package in mm, shifted into the positive octant as the build asks.
+
+    Parameters
+    ----------
+    body, lettering : colours as #rrggbb, both or none
+    """
     low = solid.bounds_mm[:3]
     vertices = ('<vertex x="%.5f" y="%.5f" z="%.5f"/>' * len(solid.vertices)) % tuple(
         solid.vertices.ravel().tolist()
     )
-    triangles = ('<triangle v1="%d" v2="%d" v3="%d"/>' * len(solid.triangles)) % tuple(
-        solid.triangles.ravel().tolist()
-    )
+    materials, uses = "", ""
+    if body:
+        materials = (
+            f'<basematerials id="2"><base name="body" displaycolor={quoteattr(body.upper())}/>'
+            f'<base name="lettering" displaycolor={quoteattr(lettering.upper())}/></basematerials>'
+        )
+        uses = ' pid="2" pindex="0"'
+        rows = np.column_stack((solid.triangles, solid.is_lettering))
+        one = '<triangle v1="%d" v2="%d" v3="%d" pid="2" p1="%d"/>'
+    else:
+        rows, one = solid.triangles, '<triangle v1="%d" v2="%d" v3="%d"/>'
+    triangles = (one * len(rows)) % tuple(rows.ravel().tolist())
     name = "".join(c for c in title if c.isprintable())
     shift = " ".join(f"{-x:.5f}" for x in low)
     model = (
@@ -48,7 +66,7 @@ def three_mf_bytes(solid: Solid, *, title: str) -> bytes:
         '<model unit="millimeter" xml:lang="en-US" '
         'xmlns="http://schemas.microsoft.com/3dmanufacturing/core/2015/02">'
         f'<metadata name="Title">{escape(name)}</metadata>'
-        f'<resources><object id="1" type="model" name={quoteattr(name)}><mesh>'
+        f'<resources>{materials}<object id="1" type="model" name={quoteattr(name)}{uses}><mesh>'
         f"<vertices>{vertices}</vertices><triangles>{triangles}</triangles>"
         "</mesh></object></resources>"
         f'<build><item objectid="1" transform="1 0 0 0 1 0 0 0 1 {shift}"/></build>'
