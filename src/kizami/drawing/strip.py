@@ -25,15 +25,19 @@ _LEAST_MM = 7.0
 
 def strip_drawing(area: Area, layout: Layout) -> Drawing:
     """Draw the area and its lettering with little detail; one unit is one mm."""
-    low_u, _, high_u, _ = area.outline.bounds
+    low_u, _, high_u, _ = area.bounds
     low_v, high_v = _band(area, layout)
     window = shapely.box(low_u - 1.0, low_v, high_u + 1.0, high_v)
     outline = shapely.simplify(area.outline, _TOLERANCE_MM).intersection(window)
     letters = shapely.simplify(layout.outlines, _TOLERANCE_MM)
     spots = "".join(
         path_data(shapely.simplify(k.outline, _TOLERANCE_MM).intersection(window), top_mm=high_v, decimals=2)
-        for k in area.keep_outs
+        for k in area.spots
     )
+    standing = ""
+    if area.standing is not None:
+        frame = shapely.simplify(area.standing, _TOLERANCE_MM).intersection(window)
+        standing = f'<path class="k-standing" d="{path_data(frame, top_mm=high_v, decimals=2)}"/>'
     ticks = "".join(
         f"M{number(low_u + mm)} {number(high_v - low_v + 0.3)}v{number(1.1 if mm % 10 == 0 else 0.6)}"
         for mm in range(0, int(high_u - low_u) + 1, 5)
@@ -41,6 +45,7 @@ def strip_drawing(area: Area, layout: Layout) -> Drawing:
     content = (
         f'<path class="k-area" d="{path_data(outline, top_mm=high_v, decimals=2)}"/>'
         f'<path class="k-keep-out" d="{spots}"/>'
+        f"{standing}"
         f'<path class="k-letters" d="{path_data(letters, top_mm=high_v, decimals=2)}"/>'
         f'<path class="k-rule" fill="none" d="{ticks}"/>'
     )
@@ -57,7 +62,7 @@ def strip_drawing(area: Area, layout: Layout) -> Drawing:
 
 def _band(area: Area, layout: Layout) -> tuple[float, float]:
     """Lower and upper v of what is shown: the area, or its part around the lettering."""
-    _, bottom, _, top = area.outline.bounds
+    _, bottom, _, top = area.bounds
     ink_bottom, ink_top = (
         (area.anchor[1], area.anchor[1]) if layout.is_empty else (layout.ink_bounds[1], layout.ink_bounds[3])
     )

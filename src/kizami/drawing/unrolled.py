@@ -14,12 +14,14 @@ from kizami.blanks.area import Area
 from kizami.checks.finding import Finding
 from kizami.drawing.paths import number, path_data
 from kizami.lettering.layout import Layout
+from kizami.surfaces.protocol import FloatArray
 
 __all__ = ["STANDALONE_STYLE", "Drawing", "unrolled_drawing", "unrolled_file"]
 
 STANDALONE_STYLE = (
     ".k-area{fill:#f4f6f4;stroke:#1c2621;stroke-width:.12}"
     ".k-keep-out{fill:#d5dbd7;stroke:#6b7a72;stroke-width:.1;stroke-dasharray:.6 .4}"
+    ".k-standing{fill:#d5dbd7;stroke:#1c2621;stroke-width:.1}"
     ".k-letters{fill:#1c2621}"
     ".k-rule{stroke:#1c2621;stroke-width:.1}"
     ".k-number{fill:#1c2621;font-family:sans-serif}"
@@ -52,16 +54,22 @@ class Drawing:
 
 
 def unrolled_drawing(
-    area: Area, layout: Layout, findings: Sequence[Finding], *, text_mm: float | None = None
+    area: Area,
+    layout: Layout,
+    findings: Sequence[Finding],
+    *,
+    text_mm: float | None = None,
+    grid: Sequence[FloatArray] = (),
 ) -> Drawing:
     """Draw an area with its wording, rule and measured spots.
 
     Parameters
     ----------
+    grid : lines of a millimetre grid, (n, 2) unrolled mm each
     text_mm : height of the figures; by default a 75th of the drawing's width, which is a
         readable size when the drawing fills a screen
     """
-    low_u, low_v, high_u, high_v = area.outline.bounds
+    low_u, low_v, high_u, high_v = area.bounds
     width, height = high_u - low_u, high_v - low_v
     text = text_mm if text_mm is not None else width / 75.0
     spots = [f for f in findings if f.spot is not None and f.unit == "mm"]
@@ -74,8 +82,10 @@ def unrolled_drawing(
         *(
             f'<path class="k-keep-out" d="{path_data(k.outline, top_mm=high_v)}">'
             f"<title>{escape(k.name)}</title></path>"
-            for k in area.keep_outs
+            for k in area.spots
         ),
+        _standing(area, high_v),
+        _grid(grid, high_v),
         f'<path class="k-letters" d="{path_data(layout.outlines, top_mm=high_v)}"/>',
         _rule(low_u, high_u, height, text),
         _spots(spots, high_v, text, low_u - side, high_u + side),
@@ -101,6 +111,22 @@ def unrolled_file(
         f'viewBox="{drawing.view_box_text}"><title>{escape(title)}</title>'
         f"<style>{STANDALONE_STYLE}</style>{drawing.content}</svg>\n"
     ).encode()
+
+
+def _standing(area: Area, high_v: float) -> str:
+    """What of the blank stands around letters that are cut with it."""
+    if area.standing is None:
+        return ""
+    return f'<path class="k-standing" fill-rule="evenodd" d="{path_data(area.standing, top_mm=high_v)}"/>'
+
+
+def _grid(lines: Sequence[FloatArray], high_v: float) -> str:
+    """Each line by its ends, as grid lines are straight where they are unrolled."""
+    ends = ((line[0], line[-1]) for line in lines)
+    data = "".join(
+        f"M{number(a[0])} {number(high_v - a[1])}L{number(b[0])} {number(high_v - b[1])}" for a, b in ends
+    )
+    return f'<path class="k-grid" d="{data}"/>' if data else ""
 
 
 def _rule(low_u: float, high_u: float, base: float, text: float) -> str:

@@ -1,0 +1,69 @@
+"""Sections against what is known of the bodies: plates, rings, tapers; grids against lengths in space."""
+
+from __future__ import annotations
+
+import re
+
+import numpy as np
+import pytest
+
+from kizami.blanks.grid import area_grid
+from kizami.drawing.section import section_drawing, section_of
+from kizami.make import lay_out, make_solid
+from tests.kizami.pieces import RING, RING_TABLE, TAG, inputs, product
+
+TAPER = product(RING_TABLE, blank={"kind": "band ring", "outer": "tapered", "rise_mm": 1.2, "wall_mm": 2.4})
+
+
+@pytest.mark.parametrize("which", [RING, TAG, TAPER], ids=["ring", "tag", "taper"])
+def test_a_section_of_the_blank_is_its_profile(which) -> None:
+    laid_out = lay_out(inputs(which, "Owen"))
+    cut = section_of(laid_out.blank.body(0.005), laid_out.area)
+    near = min(cut.geoms, key=lambda part: abs(part.bounds[3]))
+    if which is TAG:
+        # Through the middle of the face, beside the hole: 25 x 3 mm.
+        assert near.area == pytest.approx(25 * 3, rel=1e-6)
+    elif which is RING:
+        assert near.area == pytest.approx(7.0 * 1.8, rel=2e-3)
+        assert len(cut.geoms) == 2
+    else:
+        # A trapezium, its wall 2.4 mm in the middle, whichever way the cut is turned.
+        assert near.area == pytest.approx(7.0 * 2.4, rel=2e-3)
+
+
+def test_off_the_front_of_a_taper_the_cut_still_runs_through_the_axis() -> None:
+    laid_out = lay_out(inputs(TAPER, "Owen"))
+    area = laid_out.area
+    cut = section_of(laid_out.blank.body(0.005), area, at=(8.0, area.anchor[1]))
+    near = min(cut.geoms, key=lambda part: abs(part.bounds[3]))
+    assert near.area == pytest.approx(7.0 * 2.4, rel=5e-3)
+
+
+def test_an_engraved_stroke_is_seen_as_deep_as_it_is() -> None:
+    laid_out = lay_out(inputs(TAG, "I"))
+    stroke = laid_out.layout.outlines.geoms[0].bounds
+    cut = section_of(
+        make_solid(laid_out).manifold(),
+        laid_out.area,
+        at=((stroke[0] + stroke[2]) / 2, laid_out.area.anchor[1]),
+    )
+    assert cut.area == pytest.approx(25 * 3 - (stroke[3] - stroke[1]) * 1.0, rel=1e-4)
+
+
+def test_the_drawing_states_overall_lengths() -> None:
+    laid_out = lay_out(inputs(TAG, "Owen"))
+    drawing = section_drawing(laid_out.blank.body(0.005), laid_out.area)
+    assert re.findall(r">([\d.]+) mm<", drawing.content) == ["25.00", "3.00"]
+
+
+@pytest.mark.parametrize("which", [RING, TAG, TAPER], ids=["ring", "tag", "taper"])
+def test_a_grid_has_its_step_flat_and_on_the_body(which) -> None:
+    area = lay_out(inputs(which, "Owen")).area
+    grid = area_grid(area)
+    assert grid.step_mm == 1.0
+    for flat, space in zip(grid.flat, grid.on_body(area, proud_mm=0.0), strict=True):
+        # On a surface that unrolls without stretch, a line is as long on the body as it is flat.
+        lengths = [np.linalg.norm(np.diff(line, axis=0), axis=1).sum() for line in (flat, space)]
+        assert lengths[1] == pytest.approx(lengths[0], rel=1e-3)
+    across = sorted({round(float(line[0, 0]), 6) for line in grid.flat if np.ptp(line[:, 0]) < 1e-9})
+    assert np.diff(across) == pytest.approx(1.0)
