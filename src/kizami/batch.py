@@ -9,15 +9,22 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+import shapely
+
+from kizami.artwork.shelf import EMPTY_SHELF, Shelf
 from kizami.drawing.unrolled import unrolled_file
 from kizami.errors import RowError
+from kizami.formats.glb import glb_bytes
 from kizami.formats.stl import stl_bytes
 from kizami.formats.three_mf import three_mf_bytes
+from kizami.formats.toolpaths import flat_work_dxf, flat_work_svg
 from kizami.lines import Line, piece_name, resolve_row
-from kizami.make import Made, make_piece
+from kizami.make import LaidOut, Made, make_piece
 from kizami.products import Catalogue
 from kizami.reports import piece_record, report_csv, report_json
 from kizami.sets import with_set_heights
+from kizami.solids.treatment import Scored
+from kizami.surfaces.plane import Plane
 from kizami.wording.order_list import OrderList, SetAside, read_order_list
 
 __all__ = ["Progress", "Summary", "make_list", "piece_files", "resolve_list", "resolve_rows"]
@@ -34,35 +41,65 @@ class Summary:
     set_aside: int
 
 
-def resolve_list(data: bytes, catalogue: Catalogue) -> tuple[list[Line], list[SetAside]]:
+def resolve_list(
+    data: bytes, catalogue: Catalogue, *, logos: Shelf = EMPTY_SHELF
+) -> tuple[list[Line], list[SetAside]]:
     """Read a list and resolve its rows; what can't be read or resolved is set aside, in row order.
 
     Raises
     ------
     OrderListError : the list as a whole can't be used
     """
-    return resolve_rows(read_order_list(data), catalogue)
+    return resolve_rows(read_order_list(data), catalogue, logos=logos)
 
 
-def resolve_rows(order_list: OrderList, catalogue: Catalogue) -> tuple[list[Line], list[SetAside]]:
+def resolve_rows(
+    order_list: OrderList, catalogue: Catalogue, *, logos: Shelf | None = EMPTY_SHELF
+) -> tuple[list[Line], list[SetAside]]:
     """Resolve the rows of a list that was read; what can't be resolved joins what was set aside."""
     lines: list[Line] = []
     aside = list(order_list.set_aside)
     for row in order_list.rows:
         try:
-            lines.append(resolve_row(row, catalogue))
+            lines.append(resolve_row(row, catalogue, logos=logos))
         except RowError as error:
             aside.append(SetAside(row=row.row, reason=str(error), cells=row.cells, column=error.column))
     return lines, sorted(aside, key=lambda s: s.row)
 
 
 def piece_files(made: Made, *, title: str) -> dict[str, bytes]:
-    """The files of a piece by extension; without a solid only the drawing."""
-    files = {"svg": unrolled_file(made.laid_out.area, made.laid_out.layout, made.findings, title=title)}
-    if made.solid is not None:
-        files["stl"] = stl_bytes(made.solid, title=title)
-        files["3mf"] = three_mf_bytes(made.solid, title=title)
+    """The files of a piece by extension; without a solid only the drawing.
+
+    Two colours are kept in 3MF and GLB; a flat piece that is scored has its cuts and marks as DXF and SVG.
+    """
+    laid_out, product = made.laid_out, made.laid_out.inputs.product
+    files = {"svg": unrolled_file(laid_out.area, laid_out.layout, made.findings, title=title)}
+    if made.solid is None:
+        return files
+    colours = {"body": product.body_colour, "lettering": product.lettering_colour}
+    files["stl"] = stl_bytes(made.solid, title=title)
+    files["3mf"] = three_mf_bytes(made.solid, title=title, **colours)
+    if product.lettering_colour:
+        files["glb"] = glb_bytes(made.solid, title=title, **colours)
+    if isinstance(product.treatment, Scored) and isinstance(laid_out.area.surface, Plane):
+        files |= _flat_work(laid_out, title)
     return files
+
+
+def _flat_work(laid_out: LaidOut, title: str) -> dict[str, bytes]:
+    """Cuts and marks of a flat piece, from the lower left corner of its outline."""
+    area = laid_out.area
+    low_u, low_v, high_u, high_v = area.outline.bounds
+    holes = shapely.union_all([keep_out.outline for keep_out in area.spots])
+    cuts, marks = (
+        shapely.transform(shape, lambda uv: uv - (low_u, low_v))
+        for shape in (area.outline.difference(holes), laid_out.layout.outlines)
+    )
+    size = {"width_mm": high_u - low_u, "height_mm": high_v - low_v}
+    return {
+        "cut.svg": flat_work_svg(cuts, marks, title=title, **size),
+        "dxf": flat_work_dxf(cuts, marks),
+    }
 
 
 def make_list(
@@ -70,6 +107,7 @@ def make_list(
     catalogue: Catalogue,
     out: Path,
     *,
+    logos: Shelf = EMPTY_SHELF,
     jobs: int = 1,
     progress: Progress | None = None,
 ) -> Summary:
@@ -82,7 +120,7 @@ def make_list(
     ------
     OrderListError : the list as a whole can't be used; nothing is written then
     """
-    lines, aside = resolve_list(data, catalogue)
+    lines, aside = resolve_list(data, catalogue, logos=logos)
     lines = with_set_heights(lines)
     _clear_earlier(out)
     for folder in ("pieces", "held"):

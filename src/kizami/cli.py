@@ -1,4 +1,4 @@
-"""The command line: `kizami make`."""
+"""The command line: `kizami make`, `kizami forecast`, `kizami score`."""
 
 from __future__ import annotations
 
@@ -7,16 +7,23 @@ import os
 import sys
 import time
 from collections.abc import Sequence
-from pathlib import Path
+from pathlib import Path, PurePosixPath
 from typing import TextIO
 
 import kizami
+from kizami.artwork.shelf import EMPTY_SHELF, MOST_FILES, Shelf, unpack_logos
 from kizami.batch import make_list
-from kizami.errors import KizamiError
-from kizami.products import read_catalogue
-from kizami.wording.order_list import LARGEST_LIST_BYTES
+from kizami.errors import CatalogueError, KizamiError, SurfaceError, TypefaceError
+from kizami.forecast import MOST_NAMES, forecast, shipped_names
+from kizami.formats.body_files import LARGEST_BODY_BYTES, bodies_in
+from kizami.formats.toolpaths import toolpath_dxf, toolpath_svg
+from kizami.lettering.single_stroke import shipped_single_stroke, single_stroke_codes
+from kizami.lines import nearest_codes
+from kizami.product_file import read_catalogue
+from kizami.products import Catalogue
+from kizami.wording.order_list import LARGEST_CELL_CHARACTERS, LARGEST_LIST_BYTES
 
-__all__ = ["main"]
+__all__ = ["catalogue_at", "main"]
 
 EXIT_READY, EXIT_UNUSABLE, EXIT_HELD = 0, 2, 3
 
@@ -35,22 +42,56 @@ def main(argv: Sequence[str] | None = None) -> int:
     make.add_argument("orders", type=Path, help="order list, CSV in UTF-8")
     make.add_argument("--products", type=Path, required=True, help="products file, TOML")
     make.add_argument("--out", type=Path, required=True, help="folder for pieces and reports")
+    make.add_argument("--logos", type=Path, help="folder or zip with the logo files that the list names")
     make.add_argument("--jobs", type=int, default=os.cpu_count() or 1, help="pieces made at once")
+    make.set_defaults(run=_make)
+    look = commands.add_parser("forecast", help="tell how many of many names fit a product")
+    look.add_argument("product", help="its code")
+    look.add_argument("--products", type=Path, required=True, help="products file, TOML")
+    look.add_argument("--names", type=Path, help="names, one a line; without it a thousand that ship")
+    look.add_argument("--size", default="", help="ring size; without it a usual one")
+    look.add_argument("--jobs", type=int, default=os.cpu_count() or 1, help="names tried at once")
+    look.set_defaults(run=_forecast)
+    score = commands.add_parser("score", help="write single-stroke lettering as open paths")
+    score.add_argument("text", help="one line of text")
+    score.add_argument("--height", type=float, default=5.0, help="height of the capitals, mm")
+    score.add_argument(
+        "--tracking", type=float, default=0.0, help="added between letters, share of the height"
+    )
+    score.add_argument("--typeface", default=single_stroke_codes()[0], choices=single_stroke_codes())
+    score.add_argument("--out", type=Path, required=True, help="file to write, .svg or .dxf")
+    score.set_defaults(run=_score)
     args = parser.parse_args(argv)
     try:
-        return _make(args)
+        return int(args.run(args))
     except (KizamiError, OSError) as error:
         print(f"kizami: {error}", file=sys.stderr)
         return EXIT_UNUSABLE
 
 
+def catalogue_at(path: Path) -> Catalogue:
+    """A products file with the shapes that lie beside it."""
+    folder = path.parent
+
+    def read(name: str) -> bytes:
+        inside = PurePosixPath(name)
+        if inside.is_absolute() or ".." in inside.parts or not (folder / inside).is_file():
+            raise SurfaceError(f"There is no file “{name}” beside {path.name}.")
+        with (folder / inside).open("rb") as file:
+            return file.read(LARGEST_BODY_BYTES + 1)
+
+    return read_catalogue(path.read_text("utf-8"), bodies=bodies_in(read))
+
+
 def _make(args: argparse.Namespace) -> int:
-    catalogue = read_catalogue(args.products.read_text("utf-8"))
+    catalogue = catalogue_at(args.products)
     # One byte more than can be used is enough to know that the list is too large.
     with args.orders.open("rb") as file:
         data = file.read(LARGEST_LIST_BYTES + 1)
     line = _ProgressLine(sys.stderr)
-    summary = make_list(data, catalogue, args.out, jobs=args.jobs, progress=line.show)
+    summary = make_list(
+        data, catalogue, args.out, logos=_logos(args.logos), jobs=args.jobs, progress=line.show
+    )
     line.finish()
     print(
         f"{summary.ready} ready, {summary.held} held, {summary.set_aside} rows set aside; "
@@ -59,11 +100,74 @@ def _make(args: argparse.Namespace) -> int:
     return EXIT_HELD if summary.held or summary.set_aside else EXIT_READY
 
 
+def _forecast(args: argparse.Namespace) -> int:
+    catalogue = catalogue_at(args.products)
+    product = catalogue.find(args.product)
+    if product is None:
+        near = nearest_codes(args.product, catalogue)
+        raise CatalogueError(f"There is no product “{args.product}”. Did you mean {' or '.join(near)}?")
+    names = shipped_names()
+    if args.names is not None:
+        names = tuple(filter(None, (line.strip() for line in args.names.read_text("utf-8").splitlines())))
+    if not names or len(names) > MOST_NAMES:
+        raise CatalogueError(f"A forecast takes from 1 to {MOST_NAMES} names, not {len(names)}.")
+    line = _ProgressLine(sys.stderr, what="names", held="do not fit")
+    found = forecast(product, names, size=args.size, jobs=args.jobs, progress=line.show)
+    line.finish()
+    for misfit in found.misfits:
+        print(f"{misfit.name}\t{misfit.code}\t{misfit.message}")
+    print(f"{found.share * 100:.1f} % of {found.count} names fit {product.code} with no hand work")
+    return EXIT_READY if not found.misfits else EXIT_HELD
+
+
+def _score(args: argparse.Namespace) -> int:
+    kind = args.out.suffix.lower()
+    if kind not in (".svg", ".dxf"):
+        raise TypefaceError(f"“{args.out.name}” must end in .svg or .dxf.")
+    if not 0.5 <= args.height <= _HIGHEST_MM or not -0.2 <= args.tracking <= 1.0:
+        raise TypefaceError(
+            f"The height must be from 0.5 to {_HIGHEST_MM:g} mm, the tracking from -0.2 to 1."
+        )
+    if len(args.text) > LARGEST_CELL_CHARACTERS:
+        raise TypefaceError(f"The text may have {LARGEST_CELL_CHARACTERS} characters.")
+    line = shipped_single_stroke(args.typeface).set_line(
+        args.text, height_mm=args.height, tracking=args.tracking
+    )
+    if not line.strokes:
+        raise TypefaceError("There is nothing to score in this text.")
+    # A margin of one height all round, so that no machine starts on the very edge of its sheet.
+    low_x, low_y, high_x, high_y = line.bounds
+    width, height = high_x - low_x + 2 * args.height, high_y - low_y + 2 * args.height
+    paths = [s.points for s in line.centred(width / 2.0, height / 2.0).strokes]
+    args.out.write_bytes(
+        toolpath_svg(paths, size_mm=(width, height), title=args.text)
+        if kind == ".svg"
+        else toolpath_dxf(paths)
+    )
+    print(f"{len(paths)} paths, {line.length_mm:.1f} mm to score; see {args.out}")
+    return EXIT_READY
+
+
+_HIGHEST_MM = 200.0
+
+
+def _logos(path: Path | None) -> Shelf:
+    if path is None:
+        return EMPTY_SHELF
+    if path.is_dir():
+        found = sorted(p for p in path.iterdir() if p.is_file() and not p.name.startswith("."))
+        return Shelf.of({p.name: p.read_bytes() for p in found[:MOST_FILES]})
+    parcel = unpack_logos(path.read_bytes(), name=path.name)
+    for name, why in parcel.refused.items():
+        print(f"kizami: {name} {why}; it was left out", file=sys.stderr)
+    return Shelf.of(parcel.files)
+
+
 class _ProgressLine:
     """One line that rewrites itself on a terminal, and nothing elsewhere."""
 
-    def __init__(self, stream: TextIO) -> None:
-        self._stream = stream
+    def __init__(self, stream: TextIO, *, what: str = "pieces", held: str = "held") -> None:
+        self._stream, self._what, self._held = stream, what, held
         self._shown = stream.isatty()
         self._start = time.monotonic()
 
@@ -72,7 +176,7 @@ class _ProgressLine:
             return
         spent = time.monotonic() - self._start
         left = f", {spent / done * (total - done):.0f} s left" if done else ""
-        self._stream.write(f"\r\x1b[K{done} of {total} pieces, {held} held{left}")
+        self._stream.write(f"\r\x1b[K{done} of {total} {self._what}, {held} {self._held}{left}")
         self._stream.flush()
 
     def finish(self) -> None:

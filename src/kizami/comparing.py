@@ -5,10 +5,20 @@ from __future__ import annotations
 import datetime as dt
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, fields, replace
+from typing import Any
 
 from kizami.lines import Line
 
-__all__ = ["Comparison", "LineChange", "Received", "compare", "received", "unspoken"]
+__all__ = [
+    "PLAIN_FIELDS",
+    "Comparison",
+    "LineChange",
+    "Received",
+    "compare",
+    "received",
+    "received_of",
+    "unspoken",
+]
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -25,6 +35,14 @@ class Received:
     rush: bool
     note: str
     set_name: str
+    typeface: str
+    material: str
+    finish: str
+    logo: str
+
+
+#: Fields that are kept as they were received, under the same name everywhere.
+PLAIN_FIELDS = tuple(f.name for f in fields(Received) if f.name not in ("product", "wording"))
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -63,25 +81,24 @@ _TITLES = {
     "rush": "rush",
     "note": "note",
     "set_name": "set",
+    "typeface": "typeface",
+    "material": "material",
+    "finish": "finish",
+    "logo": "logo",
 }
 #: Differences in these change the piece itself or how many there are.
-_SHAPING = {"product", "size", "wording", "quantity"}
+_SHAPING = {"product", "size", "wording", "second", "quantity", "typeface", "material", "set_name", "logo"}
 
 
 def received(line: Line) -> Received:
     """What the list says of a line."""
-    row = line.row
+    return received_of(line.row, product=line.product.code, wording=line.row.wording)
+
+
+def received_of(source: Any, *, product: str, wording: str) -> Received:
+    """What was received, from anything that keeps the plain fields under their names."""
     return Received(
-        product=line.inputs.product.code,
-        size=row.size,
-        wording=row.wording,
-        second=row.second,
-        quantity=row.quantity,
-        due=row.due,
-        customer=row.customer,
-        rush=row.rush,
-        note=row.note,
-        set_name=row.set_name,
+        product=product, wording=wording, **{name: getattr(source, name) for name in PLAIN_FIELDS}
     )
 
 
@@ -95,6 +112,10 @@ _FIELD_OF_COLUMN = {
     "priority": "rush",
     "note": "note",
     "set": "set_name",
+    "typeface": "typeface",
+    "material": "material",
+    "finish": "finish",
+    "logo": "logo",
 }
 
 

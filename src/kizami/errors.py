@@ -6,12 +6,15 @@ The text of an error is a sentence for the person at the desk: what was wrong an
 from __future__ import annotations
 
 __all__ = [
+    "AdjustmentError",
+    "ArtworkError",
     "CatalogueError",
     "KizamiError",
     "OrderListError",
     "RowError",
     "SizeError",
     "SolidError",
+    "SurfaceError",
     "TypefaceError",
 ]
 
@@ -49,5 +52,23 @@ class TypefaceError(KizamiError):
     """A typeface file that can't be read or drawn."""
 
 
+class ArtworkError(KizamiError):
+    """A logo that can't be used: broken, unsafe, empty, or a photo."""
+
+
+class AdjustmentError(KizamiError):
+    """A value that the bench may not set; says which are allowed."""
+
+
 class SolidError(KizamiError):
-    """A solid that could not be built. The pipeline turns it into a finding."""
+    """A solid that could not be built, with what to do. The pipeline turns it into a finding."""
+
+    def __init__(
+        self, message: str, *, hint: str = "Make the lettering less deep or the wall thicker."
+    ) -> None:
+        super().__init__(message)
+        self.hint = hint
+
+
+class SurfaceError(KizamiError):
+    """An area can't be laid out; the text says what is wrong with it."""

@@ -11,18 +11,25 @@ from dataclasses import asdict, dataclass, replace
 from functools import lru_cache
 
 import kizami
+from kizami.artwork.artwork import Artwork
 from kizami.blanks.area import Area
+from kizami.blanks.name_piece import NamePiece
+from kizami.blanks.ornaments import with_ornaments
 from kizami.checks.every_check import FlatCase, SolidCase, run_flat, run_solid
 from kizami.checks.finding import Finding, Level, Sense
+from kizami.checks.letters_built import letters_built
 from kizami.errors import SolidError
-from kizami.lettering.fitting import fit_wording
-from kizami.lettering.layout import FitStep, Layout
-from kizami.lettering.shipped import shipped_typeface
+from kizami.lettering.finish import finished, ornamented, room_taken_mm
+from kizami.lettering.fitting import Request, fit
+from kizami.lettering.layout import Layout
+from kizami.lettering.shipped import bolder_cut, shipped_typeface
 from kizami.lettering.typeface import Typeface
+from kizami.outlines.curves import FloatArray, bodies_of
 from kizami.processes import shipped_materials
 from kizami.products import Blank, Product
 from kizami.sizes import RingSize
-from kizami.solids.treat import Solid, solid_of, treat
+from kizami.solids.letter_by_letter import build_letters
+from kizami.solids.treat import Solid, pull_of, solid_of, treat
 
 __all__ = [
     "SAGITTA_MM",
@@ -51,6 +58,8 @@ class Inputs:
     wording : cleaned text
     size : ring size, or None
     second : an optional second wording, left out when there is no room
+    typeface : one that the shop added, or None for the product's own, which ships
+    artwork : a logo or a code, or None
     height_cap_mm : height that a set shares, or None
     open_question : why the wording is not settled yet, or ""; holds the piece
     """
@@ -59,8 +68,15 @@ class Inputs:
     wording: str
     size: RingSize | None
     second: str = ""
+    typeface: Typeface | None = None
+    artwork: Artwork | None = None
     height_cap_mm: float | None = None
     open_question: str = ""
+
+    @property
+    def face(self) -> Typeface:
+        """The typeface that it is set in."""
+        return self.typeface or shipped_typeface(self.product.typeface)
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
@@ -109,14 +125,12 @@ def fingerprint(inputs: Inputs) -> str:
 
     The way a size was written does not matter, only its bore; the product's name neither.
     """
-    table = inputs.product.to_table()
-    for label in ("name", "code", "size_system", "wording"):
-        del table[label]
     facts = {
         "recipe": kizami.RECIPE,
         "sagitta_mm": SAGITTA_MM,
-        "product": table,
-        "typeface": shipped_typeface(inputs.product.typeface).fingerprint,
+        "product": _product_facts(inputs.product),
+        "typeface": inputs.face.fingerprint,
+        "artwork": inputs.artwork.fingerprint if inputs.artwork else None,
         "bore_mm": inputs.size.bore_mm if inputs.size else None,
         "wording": inputs.wording,
         "second": inputs.second,
@@ -127,37 +141,66 @@ def fingerprint(inputs: Inputs) -> str:
     return hashlib.sha256(text.encode()).hexdigest()
 
 
+@lru_cache(maxsize=1024)
+def _product_facts(product: Product) -> str:
+    """What of a product shapes its pieces, as text; written once for all of them."""
+    table = product.to_table()
+    # What is only said or offered shapes nothing; of the wording plan only what joins its two parts does.
+    for label in _SHAPES_NOTHING:
+        del table[label]
+    table["joint"] = product.wording.second_after
+    return json.dumps(table, sort_keys=True, separators=(",", ":"), ensure_ascii=True)
+
+
+_SHAPES_NOTHING = (
+    "name", "code", "size_system", "wording", "finish", "finishes", "materials", "typefaces", "takes_logo",
+)  # fmt: skip
+
+
 def lay_out(inputs: Inputs) -> LaidOut:
     """Fit the wording and run the flat checks."""
     product = inputs.product
     blank = product.blank_for(inputs.size)
-    area = blank.areas[0]
-    typeface = shipped_typeface(product.typeface)
-    layout = _fit(inputs, typeface, area)
+    area = _ornamented(product.area_of(blank), product.ornaments)
+    layout = _fit(inputs, area)
     case = _flat_case(inputs, area, layout)
     return LaidOut(inputs=inputs, blank=blank, area=area, layout=layout, findings=run_flat(case))
 
 
-def _fit(inputs: Inputs, typeface: Typeface, area: Area) -> Layout:
-    """The wording with its second part if there is room for both, else without."""
-    plan = inputs.product.plan
+def _fit(inputs: Inputs, area: Area) -> Layout:
+    """The wording as large as its product allows, then made sound."""
+    product = inputs.product
+    plan = product.plan
     if inputs.height_cap_mm is not None:
         capped = max(plan.lowest_height_mm, min(plan.greatest_height_mm, inputs.height_cap_mm))
         plan = replace(plan, greatest_height_mm=capped)
+    joint = product.wording.second_after
+    request = Request(
+        text=inputs.wording,
+        typeface=inputs.face,
+        second=inputs.second if joint else "",
+        joint=joint,
+        bolder=bolder_cut(product.typeface) if inputs.typeface is None else None,
+        artwork=inputs.artwork,
+        arrangement=product.arrangement,
+        overlap_mm=product.soundness.overlap_mm,
+    )
+    limits = product.process.limits
+    stroke_mm = limits.stroke_mm(sunk=product.treatment.sinks)
+    soundness = product.soundness
+    layout = fit(
+        request,
+        area=area,
+        plan=plan,
+        sagitta_mm=SAGITTA_MM,
+        thicker_mm=room_taken_mm(soundness),
+    )
+    sound = finished(layout, soundness, stroke_mm=stroke_mm, sagitta_mm=SAGITTA_MM)
+    return ornamented(sound, area.ornaments)
 
-    def fit(text: str) -> Layout:
-        return fit_wording(text, typeface=typeface, area=area, plan=plan, sagitta_mm=SAGITTA_MM)
 
-    joint = inputs.product.wording.second_after
-    if inputs.second and joint and inputs.wording:
-        both = fit(f"{inputs.wording}{joint}{inputs.second}")
-        if both.fits and both.height_mm >= plan.lowest_height_mm - 1e-9 and not both.missing:
-            return both
-        alone = fit(inputs.wording)
-        said = f"“{inputs.second}” would lower the lettering to {both.height_mm:.2f} mm and was left out"
-        step = FitStep(name="leave out the second part", said=said, height_mm=alone.height_mm)
-        return replace(alone, steps=(*alone.steps, step))
-    return fit(inputs.wording)
+#: One area for each blank and its ornaments, so that what is worked out of it is worked out once.
+_ornamented = lru_cache(maxsize=512)(with_ornaments)
 
 
 def make_solid(laid_out: LaidOut) -> Solid | None:
@@ -169,14 +212,17 @@ def make_solid(laid_out: LaidOut) -> Solid | None:
     """
     if laid_out.layout.is_empty:
         return None
+    product, area = laid_out.inputs.product, laid_out.area
+    blank = None if isinstance(laid_out.blank, NamePiece) else laid_out.blank.body(SAGITTA_MM)
     manifold = treat(
-        laid_out.blank.body(SAGITTA_MM),
-        laid_out.layout.contours,
-        surface=laid_out.area.surface,
-        treatment=laid_out.inputs.product.treatment,
+        blank,
+        laid_out.layout.outlines,
+        area=area,
+        treatment=product.treatment,
         sagitta_mm=SAGITTA_MM,
+        pull=_pull(product, area),
     )
-    return solid_of(manifold)
+    return solid_of(manifold, blank=blank)
 
 
 def check_solid(laid_out: LaidOut, solid: Solid) -> tuple[Finding, ...]:
@@ -191,25 +237,67 @@ def make_piece(inputs: Inputs) -> Made:
     laid_out = lay_out(inputs)
     findings = laid_out.findings
     solid: Solid | None = None
+    built: tuple[Finding, ...] = ()
     try:
         solid = make_solid(laid_out)
+        built = check_solid(laid_out, solid) if solid is not None else ()
     except SolidError as error:
-        findings = (_not_built(error), *findings)
-    if solid is not None:
-        both = (*findings, *check_solid(laid_out, solid))
-        findings = tuple(sorted(both, key=lambda f: (f.level.rank, -f.badness)))
+        built = (_not_built(error),)
+    if any(f.level is Level.FAILS and f.code in _BUILT_WRONG for f in built):
+        solid, built = _rescued(laid_out, solid, built)
+    findings = tuple(sorted((*findings, *built), key=lambda f: (f.level.rank, -f.badness)))
     return Made(laid_out=laid_out, solid=solid, findings=findings, fingerprint=fingerprint(inputs))
+
+
+#: Findings that say that building went wrong, not that the piece can't be made.
+_BUILT_WRONG = ("built", "right-volume")
+
+
+def _rescued(
+    laid_out: LaidOut, solid: Solid | None, built: tuple[Finding, ...]
+) -> tuple[Solid | None, tuple[Finding, ...]]:
+    """The piece built letter by letter when that is better; else what was built as a whole."""
+    product, layout = laid_out.inputs.product, laid_out.layout
+    blank = None if isinstance(laid_out.blank, NamePiece) else laid_out.blank.body(SAGITTA_MM)
+    # As finished: what bridges and loops took out of the letters stays out.
+    letters = [bodies_of(shape.intersection(layout.outlines)) for shape in (*layout.shapes, layout.ties)]
+    try:
+        found = build_letters(
+            blank,
+            letters,
+            area=laid_out.area,
+            treatment=product.treatment,
+            sagitta_mm=SAGITTA_MM,
+            pull=_pull(product, laid_out.area),
+        )
+    except SolidError:
+        return solid, built
+    again = solid_of(found.solid, blank=blank)
+    checked = check_solid(laid_out, again)
+    # A lost letter leaves the volume wrong as well; it is the letter that people must know of.
+    if not found.lost and any(f.level is Level.FAILS and f.code in _BUILT_WRONG for f in checked):
+        return solid, built
+    if found.lost:
+        checked = tuple(f for f in checked if f.code not in _BUILT_WRONG)
+    return again, (letters_built(layout, mended=found.mended, lost=found.lost), *checked)
+
+
+def _pull(product: Product, area: Area) -> FloatArray | None:
+    """The direction that lettering is laid on along, or None for the normal."""
+    return pull_of(area) if product.along_pull else None
 
 
 def _flat_case(inputs: Inputs, area: Area, layout: Layout) -> FlatCase:
     product = inputs.product
     return FlatCase(
+        pull=_pull(product, area),
         layout=layout,
         area=area,
-        typeface=shipped_typeface(product.typeface),
+        typeface=inputs.face,
         treatment=product.treatment,
-        plan=product.plan,
         process=product.process,
+        soundness=product.soundness,
+        shape=product.arrangement.shape,
         open_question=inputs.open_question,
     )
 
@@ -230,7 +318,7 @@ def _not_built(error: SolidError) -> Finding:
         unit="",
         sense=Sense.EXACTLY,
         message=str(error),
-        hint="Make the lettering less deep or the wall thicker.",
+        hint=error.hint,
     )
 
 

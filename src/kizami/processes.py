@@ -26,6 +26,7 @@ class Limits:
     floor_mm : least material left under lettering
     edge_gap_mm : least distance from lettering to an edge, rim or keep-out
     size_mm : largest piece, x y z
+    web_mm : narrowest web between cut-outs; 0 is the same as the gap
     """
 
     raised_stroke_mm: float
@@ -36,6 +37,11 @@ class Limits:
     floor_mm: float
     edge_gap_mm: float
     size_mm: tuple[float, float, float]
+    web_mm: float = 0.0
+
+    def stroke_mm(self, *, sunk: bool) -> float:
+        """Thinnest stroke, sunk or standing."""
+        return self.engraved_stroke_mm if sunk else self.raised_stroke_mm
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -75,8 +81,7 @@ def process_from_table(code: str, table: Mapping[str, Any]) -> Process:
     """
     values = dict(table)
     name = values.pop("name", code)
-    fields = set(Limits.__dataclass_fields__)
-    wrong = fields.symmetric_difference(values)
+    wrong = set(Limits.__dataclass_fields__).symmetric_difference({"web_mm": 0.0, **values})
     if wrong:
         raise CatalogueError(f"Process {code}: missing or unknown {', '.join(sorted(wrong))}.")
     size = values.pop("size_mm")

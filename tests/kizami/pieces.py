@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from kizami.make import Inputs
-from kizami.products import Product, product_from_table
+from kizami.product_file import product_from_table
+from kizami.products import Product
 
 RING_TABLE: dict[str, Any] = {
     "code": "RING",

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from kizami.batch import resolve_list
 from kizami.comparing import compare, received, unspoken
-from kizami.products import Catalogue
+from kizami.products import Catalogue, Word
 from tests.kizami.pieces import RING, TAG
 
-CATALOGUE = Catalogue(products={"ring": RING, "tag": TAG}, aliases={"the old tag": "TAG"})
+CATALOGUE = Catalogue(products={"ring": RING, "tag": TAG}, aliases={(Word.PRODUCT, "the old tag"): "TAG"})
 HEADER = "order,line,product,size,wording,quantity,priority\n"
 
 

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from kizami.batch import resolve_list
+from kizami.cli import catalogue_at
 from kizami.make import lay_out
-from kizami.products import read_catalogue
 from launch.state import REPOSITORY
 
 
 def test_the_demo_list_is_large_mixed_and_partly_awkward() -> None:
-    catalogue = read_catalogue((REPOSITORY / "demo" / "products.toml").read_text("utf-8"))
+    catalogue = catalogue_at(REPOSITORY / "demo" / "products.toml")
     lines, aside = resolve_list((REPOSITORY / "demo" / "orders.csv").read_bytes(), catalogue)
     assert len(lines) >= 60
     assert {line.inputs.product.code.casefold() for line in lines} == set(catalogue.products)

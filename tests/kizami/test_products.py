@@ -6,21 +6,33 @@ from typing import Any
 
 import pytest
 
+from kizami.blank_tables import BLANK_KINDS
+from kizami.cli import catalogue_at
 from kizami.errors import CatalogueError, SizeError
-from kizami.products import product_from_table, read_catalogue
+from kizami.lettering.arrangement import LogoPlace, MonogramForm
+from kizami.lettering.fit_plan import Step
+from kizami.lettering.round_about import OneTurn, Repeated, RoundAbout, Sector, Spread
+from kizami.lettering.shapes import Arc
+from kizami.outlines.soundness import Soundness
+from kizami.product_file import product_from_table, read_catalogue
+from kizami.products import Word
 from kizami.sizes import SizeSystem
 from launch.state import REPOSITORY
 from tests.kizami.pieces import RING, RING_TABLE, TAG, TAG_TABLE
 
 
 def test_the_demo_catalogue_reads() -> None:
-    catalogue = read_catalogue((REPOSITORY / "demo" / "products.toml").read_text("utf-8"))
-    kinds = {(type(p.blank).__name__, p.treatment.kind) for p in catalogue.products.values()}
-    assert kinds == {(b, t) for b in ("BandRingSpec", "PlateTag") for t in ("engraved", "raised")}
+    catalogue = catalogue_at(REPOSITORY / "demo" / "products.toml")
+    products = catalogue.products.values()
+    assert {type(p.blank) for p in products} == {kind.make for kind in BLANK_KINDS.values()}
+    assert {p.treatment.kind for p in products} == {
+        "engraved", "raised", "in recess", "pierced", "scored", "cut-out",
+    }  # fmt: skip
+    assert {p.area for p in products} >= {"outside", "inside", "face", "band", "edge", "piece"}
 
 
 def test_a_code_is_found_in_any_letter_case() -> None:
-    catalogue = read_catalogue((REPOSITORY / "demo" / "products.toml").read_text("utf-8"))
+    catalogue = catalogue_at(REPOSITORY / "demo" / "products.toml")
     assert catalogue.find(" choir-ring ") is catalogue.find("CHOIR-RING")
     assert catalogue.find("nothing") is None
 
@@ -49,6 +61,31 @@ def test_a_code_is_found_in_any_letter_case() -> None:
         pytest.param(TAG_TABLE, {"material": "tin foil"}, "material", id="unknown material"),
         pytest.param(TAG_TABLE, {"typeface": "comic"}, "typeface", id="unknown typeface"),
         pytest.param(TAG_TABLE, {"fit": {**TAG_TABLE["fit"], "lowest_height_mm": 12}}, "lowest_height", id="lowest above greatest"),
+        pytest.param(TAG_TABLE, {"fit": {**TAG_TABLE["fit"], "steps": ["shrink"]}}, "tighten, lower", id="unknown step"),
+        pytest.param(TAG_TABLE, {"fit": {**TAG_TABLE["fit"], "steps": "lower"}}, "list", id="steps no list"),
+        pytest.param(TAG_TABLE, {"fit": {**TAG_TABLE["fit"], "steps": ["break"]}}, "most_lines", id="break into one line"),
+        pytest.param(TAG_TABLE, {"arrangement": {"logo": "under"}}, "above the words", id="unknown logo place"),
+        pytest.param(TAG_TABLE, {"arrangement": {"colour": 1}}, "unknown colour", id="unknown arrangement"),
+        pytest.param(TAG_TABLE, {"arrangement": {"features": {"small caps": 1}}}, "four-letter", id="no feature tag"),
+        pytest.param(TAG_TABLE, {"arrangement": {"language": "english, please"}}, "language", id="no language"),
+        pytest.param(TAG_TABLE, {"arrangement": {"shape": {"kind": "spiral"}}}, "straight, arc", id="unknown shape"),
+        pytest.param(TAG_TABLE, {"arrangement": {"shape": {"kind": "arc"}}}, "radius_mm or angle_deg", id="arc of nothing"),
+        pytest.param(TAG_TABLE, {"arrangement": {"shape": {"kind": "arc", "radius_mm": 9, "angle_deg": 9}}}, "either", id="arc of both"),
+        pytest.param(TAG_TABLE, {"arrangement": {"shape": {"kind": "arched"}}}, "rise is missing", id="arch without rise"),
+        pytest.param(TAG_TABLE, {"arrangement": {"shape": {"kind": "arched", "rise": 9}}}, "from -0.9 to 3", id="arch too high"),
+        pytest.param(TAG_TABLE, {"arrangement": {"shape": {"kind": "filled", "outline": "star"}}}, "heart", id="unknown outline"),
+        pytest.param(TAG_TABLE, {"arrangement": {"shape": {"kind": "filled", "outline": "free"}}}, "needs them", id="free outline without points"),
+        pytest.param(TAG_TABLE, {"arrangement": {"shape": {"kind": "filled", "outline": "free", "points": [[0, 0], [1, 1]]}}}, "enclose nothing", id="outline of a line"),
+        pytest.param(TAG_TABLE, {"arrangement": {"shape": {"kind": "filled", "outline": "round", "points": [[0, 0], [1, 1]]}}}, "free", id="points of a round"),
+        pytest.param(TAG_TABLE, {"arrangement": {"shape": {"kind": "path", "points": [[0, 0]]}}}, "2 to 2000", id="path of one point"),
+        pytest.param(TAG_TABLE, {"arrangement": {"shape": {"kind": "path", "points": [[0, 0], [1, "x"]]}}}, "pairs of numbers", id="path of words"),
+        pytest.param(RING_TABLE, {"arrangement": {"turn": {"kind": "repeated", "times": 99}}}, "from 2 to 24", id="too many repeats"),
+        pytest.param(RING_TABLE, {"area": "edge"}, "area", id="unknown area"),
+        pytest.param(TAG_TABLE, {"soundness": {"thicken": "more"}}, "where needed", id="unknown weight"),
+        pytest.param(TAG_TABLE, {"soundness": {"thicken": "all over"}}, "how much", id="thicken by nothing"),
+        pytest.param(TAG_TABLE, {"soundness": {"bridge_mm": 0.01}}, "from 0.2", id="bridge too thin"),
+        pytest.param(TAG_TABLE, {"soundness": {"bridge_mm": "wide"}}, "wrong kind", id="bridge of words"),
+        pytest.param(TAG_TABLE, {"soundness": {"glue": True}}, "unknown glue", id="unknown remedy"),
     ],
 )  # fmt: skip
 def test_a_product_that_cannot_be_is_refused(
@@ -82,3 +119,49 @@ def test_sizes_belong_to_rings_only() -> None:
         TAG.read_size("54")
     with pytest.raises(SizeError, match="needs a ring size"):
         RING.blank_for(None)
+
+
+def test_a_product_that_says_everything() -> None:
+    one = product_from_table(
+        {
+            **TAG_TABLE,
+            "fit": {
+                **TAG_TABLE["fit"],
+                "steps": ["tighten", "lower", "condense", "break", "leave out", "bolder"],
+                "tightest": 0.01, "narrowest": 0.9, "most_lines": 2, "bolder_lowest_height_mm": 3.0,
+            },
+            "arrangement": {
+                "monogram": "stacked", "logo": "above the words", "features": {"smcp": 1}, "language": "tr",
+                "shape": {"kind": "arc", "angle_deg": 120.0, "hollow": True}, "upside_down": True,
+            },
+            "soundness": {"thicken": "where needed", "one_piece": "base bar", "loop": "balanced", "rim_mm": 1.5},
+            "finish": "bright", "finishes": ["satin"], "typefaces": ["vollkorn-bold"], "takes_logo": True,
+        }
+    )  # fmt: skip
+    assert one.plan.steps == tuple(Step)
+    assert (one.plan.tightest, one.plan.narrowest, one.plan.most_lines) == (0.01, 0.9, 2)
+    assert one.arrangement.shape == Arc(angle_deg=120.0, hollow=True)
+    assert (one.arrangement.monogram, one.arrangement.logo) == (MonogramForm.STACKED, LogoPlace.ABOVE)
+    assert (one.arrangement.features, one.arrangement.language) == ((("smcp", 1),), "tr")
+    assert one.arrangement.upside_down and not one.arrangement.mirrored
+    assert one.soundness == Soundness(
+        thicken="where needed", one_piece="base bar", loop="balanced", rim_mm=1.5
+    )
+    assert one.choices(Word.FINISH) == ("bright", "satin")
+    assert one.choices(Word.TYPEFACE) == ("noto-sans-bold", "vollkorn-bold")
+
+
+@pytest.mark.parametrize(
+    ("table", "turn"),
+    [
+        ({"kind": "once"}, OneTurn()),
+        ({"kind": "spread", "separator": " · ", "share_end": True}, Spread(separator=" · ", share_end=True)),
+        ({"kind": "repeated", "times": 3}, Repeated(times=3)),
+        ({"kind": "sector", "angle_deg": 90.0, "direction_deg": 30.0}, Sector(angle_deg=90.0, direction_deg=30.0)),
+    ],
+    ids=lambda v: getattr(v, "kind", ""),
+)  # fmt: skip
+def test_a_ring_lettered_inside_and_right_round(table: dict[str, Any], turn: RoundAbout) -> None:
+    one = product_from_table({**RING_TABLE, "area": "inside", "arrangement": {"turn": table}})
+    assert one.arrangement.turn == turn
+    assert one.area_of(one.blank_for(one.read_size("54"))).name == "inside"

@@ -8,7 +8,8 @@ import pytest
 
 from kizami.batch import resolve_list
 from kizami.make import fingerprint, lay_out, make_piece
-from kizami.products import Catalogue, product_from_table
+from kizami.product_file import product_from_table
+from kizami.products import Catalogue
 from kizami.sets import set_height_mm, with_set_heights
 from tests.kizami.pieces import TAG, TAG_TABLE, inputs
 
@@ -70,7 +71,7 @@ JOINED = product_from_table({**TAG_TABLE, "wording": {"second_after": " · "}})
 def test_a_second_part_is_set_when_there_is_room(first: str, second: str, text: str) -> None:
     laid_out = lay_out(dataclasses.replace(inputs(JOINED, first), second=second))
     assert laid_out.layout.text == text
-    left_out = [s for s in laid_out.layout.steps if s.name == "leave out the second part"]
+    left_out = [s for s in laid_out.layout.steps if s.name == "leave out"]
     assert bool(left_out) == (bool(second) and second not in text)
 
 
