@@ -7,10 +7,97 @@ import json
 from functools import lru_cache
 from typing import Any, Self
 
+from django.conf import settings
 from django.db import models, transaction
 
-from kizami.products import Catalogue, product_from_table
+from kizami.blanks.supplied_body import SuppliedBody
+from kizami.errors import SurfaceError, TypefaceError
+from kizami.formats.body_files import bodies_in
+from kizami.lettering.shipped import shipped_typeface
+from kizami.lettering.typeface import Typeface
+from kizami.product_file import product_from_table
+from kizami.products import Catalogue, Word
 from kizami.products import Product as ProductSpec
+
+
+class ShopTypeface(models.Model):
+    """A typeface that the shop added. It is never changed: a new file is a new typeface."""
+
+    code = models.CharField(max_length=40, unique=True)
+    name = models.CharField(max_length=60)
+    data = models.BinaryField()
+    facts = models.JSONField()
+    notes = models.JSONField(default=list)
+    added_at = models.DateTimeField(auto_now_add=True)
+    added_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        ordering = ["name"]
+        permissions = [("add_own_typeface", "May add a typeface")]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+def typeface_named(code: str) -> Typeface:
+    """A typeface by its code in products: one that ships, or one of the shop's own.
+
+    Raises
+    ------
+    kizami.errors.TypefaceError : there is none of this code
+    """
+    return _own_typeface(code) if code.startswith(OWN) else shipped_typeface(code)
+
+
+#: What the codes of the shop's own typefaces begin with.
+OWN = "own-"
+
+
+@lru_cache(maxsize=64)
+def _own_typeface(code: str) -> Typeface:
+    row = ShopTypeface.objects.filter(code=code).first()
+    if row is None:
+        raise TypefaceError(f"There is no typeface “{code}” any more.")
+    return Typeface(bytes(row.data), name=row.name, code=code)
+
+
+class SuppliedFile(models.Model):
+    """A body that a customer supplied. It is never changed: another file has another name."""
+
+    name = models.CharField(max_length=100, unique=True)
+    unit = models.CharField(max_length=4, blank=True)
+    data = models.BinaryField()
+    digest = models.CharField(max_length=64)
+    facts = models.JSONField()
+    added_at = models.DateTimeField(auto_now_add=True)
+    added_by = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True, related_name="+"
+    )
+
+    class Meta:
+        ordering = ["name"]
+        permissions = [("add_supplied_file", "May add a shape")]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+@lru_cache(maxsize=16)
+def stored_body(name: str, unit: str) -> SuppliedBody:
+    """The body of a stored file, as products ask for it.
+
+    Raises
+    ------
+    kizami.errors.SurfaceError : there is none of this name
+    """
+    return bodies_in(_stored_bytes)(name, unit)
+
+
+def _stored_bytes(name: str) -> bytes:
+    row = SuppliedFile.objects.filter(name=name).first()
+    if row is None:
+        raise SurfaceError(f"There is no shape “{name}”. Add its file under Catalogue, Shapes.")
+    return bytes(row.data)
 
 
 class ProductQuerySet(models.QuerySet["Product"]):
@@ -23,11 +110,18 @@ class ProductQuerySet(models.QuerySet["Product"]):
     def catalogue(self) -> tuple[Catalogue, dict[str, Product]]:
         """The current products as the core's catalogue, and the rows by folded code."""
         rows = {product.code.casefold(): product for product in self.current()}
-        from workshop.orders.models import Alias
+        from workshop.orders.models import Alias, Placeholders
 
-        aliases = dict(Alias.objects.filter(kind=Alias.Kind.PRODUCT).values_list("word", "target"))
+        aliases = {
+            (Word(kind), word): code
+            for kind, word, code in Alias.objects.values_list("kind", "word", "target")
+        }
         specs = {key: row.to_spec() for key, row in rows.items()}
-        return Catalogue(products=specs, aliases=aliases), rows
+        kept = Placeholders.objects.first()
+        placeholders = frozenset(kept.words) if kept is not None else None
+        own = dict(ShopTypeface.objects.values_list("code", "name"))
+        found = Catalogue(products=specs, aliases=aliases, typeface_names=own, placeholders=placeholders)
+        return found, rows
 
     def put(self, table: dict[str, Any]) -> Product:
         """Take a product's table in: as a new version when it differs from the current one.
@@ -36,7 +130,8 @@ class ProductQuerySet(models.QuerySet["Product"]):
         ------
         kizami.errors.CatalogueError : the table is not a product
         """
-        spec = product_from_table(table)
+        own = ShopTypeface.objects.values_list("code", flat=True)
+        spec = product_from_table(table, typefaces=tuple(own), bodies=stored_body)
         digest = hashlib.sha256(json.dumps(table, sort_keys=True).encode()).hexdigest()
         with transaction.atomic():
             newest = self.select_for_update().filter(code=spec.code).order_by("-version").first()
@@ -74,6 +169,7 @@ class Product(models.Model):
             ),
         ]
         ordering = ["code", "-version"]
+        permissions = [("change_catalogue", "May change products")]
 
     def __str__(self) -> str:
         return f"{self.code} v{self.version}"
@@ -85,4 +181,8 @@ class Product(models.Model):
 
 @lru_cache(maxsize=512)
 def _spec(digest: str, table: str) -> ProductSpec:
-    return product_from_table(json.loads(table))
+    data = json.loads(table)
+    # A product was checked when it was put; its own typefaces are looked up when they are set.
+    named = (data.get("typeface", ""), *data.get("typefaces", []))
+    own = [code for code in named if code.startswith(OWN)]
+    return product_from_table(data, typefaces=own, bodies=stored_body)

@@ -1,0 +1,156 @@
+"""The fields of a product's table that the Catalogue lets people change, and a table changed by them.
+
+What a form can't show, such as fit steps and arrangements, is changed in the product's file.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from copy import deepcopy
+from dataclasses import dataclass
+from typing import Any
+
+from kizami.blank_tables import BLANK_KINDS
+from kizami.errors import CatalogueError
+from kizami.lettering.shipped import shipped_typefaces
+from kizami.processes import shipped_materials, shipped_processes
+from kizami.product_file import TREATMENT_KEYS
+from workshop.catalogue.models import ShopTypeface
+
+__all__ = ["ProductField", "changed_table", "fields_of"]
+
+_UNITS = {"mm": "mm", "deg": "°"}
+#: What a number is when a product gets a treatment that it had not before.
+_USUAL = {"depth_mm": 0.5, "height_mm": 0.5, "root_mm": 0.4, "margin_mm": 1.0, "thickness_mm": 2.0}
+_YES_NO = (("no", "no"), ("yes", "yes"))
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class ProductField:
+    """One value.
+
+    Attributes
+    ----------
+    name : of the form field: part and key, or the key alone
+    part, label, unit : for people
+    value : as it stands
+    choices : (value, label) for words; empty for numbers
+    is_vector : three numbers in one field
+    """
+
+    name: str
+    part: str
+    label: str
+    unit: str
+    value: Any
+    choices: tuple[tuple[str, str], ...] = ()
+    is_vector: bool = False
+
+
+def fields_of(table: Mapping[str, Any]) -> list[ProductField]:
+    """What may be changed, in the order in which a piece is thought of."""
+    return [*_blank(table), *_treatment(table), *_lettering(table), *_making(table)]
+
+
+def _field(key: str, value: Any, *, part: str, prefix: str, **more: Any) -> ProductField:
+    words = key.split("_")
+    unit = _UNITS.get(words[-1], "")
+    label = " ".join(words[:-1] if unit else words)
+    return ProductField(name=f"{prefix}{key}", part=part, label=label, unit=unit, value=value, **more)
+
+
+def _words(valid: tuple[str, ...]) -> tuple[tuple[str, str], ...]:
+    return tuple((word, word) for word in valid)
+
+
+def _blank(table: Mapping[str, Any]) -> Iterator[ProductField]:
+    blank = table.get("blank", {})
+    kind = BLANK_KINDS[blank["kind"]]
+    where = {"part": "Blank", "prefix": "blank."}
+    for key, valid in kind.words.items():
+        yield _field(key, blank.get(key, valid[0]), choices=_words(valid), **where)
+    for key in (*kind.needed, *kind.optional):
+        yield _field(key, blank.get(key, 0.0), **where)
+    for key, usual in kind.vectors.items():
+        value = blank.get(key, usual)
+        yield _field(key, " ".join(f"{c:g}" for c in value), is_vector=True, **where)
+    for key in kind.flags:
+        yield _field(key, "yes" if blank.get(key, False) else "no", choices=_YES_NO, **where)
+    if len(kind.areas) > 1:
+        area = table.get("area", kind.areas[0])
+        yield _field("area", area, part="Blank", prefix="", choices=_words(kind.areas))
+
+
+def _treatment(table: Mapping[str, Any]) -> Iterator[ProductField]:
+    treatment = table.get("treatment", {})
+    where = {"part": "Treatment", "prefix": "treatment."}
+    # A name piece is cut out and nothing else is.
+    kinds = tuple(kind for kind in TREATMENT_KEYS if kind != "cut-out")
+    if treatment["kind"] in kinds:
+        yield _field("kind", treatment["kind"], choices=_words(kinds), **where)
+    needed, optional = TREATMENT_KEYS[treatment["kind"]]
+    for key in needed:
+        yield _field(key, treatment[key], **where)
+    for key, valid in optional.items():
+        if isinstance(valid[0], str):
+            yield _field(key, treatment.get(key, valid[0]), choices=_words(valid), **where)
+        else:
+            yield _field(key, treatment.get(key, 0.0), **where)
+
+
+def _lettering(table: Mapping[str, Any]) -> Iterator[ProductField]:
+    for key, value in table.get("fit", {}).items():
+        if isinstance(value, int | float) and not isinstance(value, bool):
+            yield _field(key, value, part="Lettering", prefix="fit.")
+    named = {code: t.name for code, t in shipped_typefaces().items()}
+    named |= dict(ShopTypeface.objects.values_list("code", "name"))
+    yield _field(
+        "typeface", table.get("typeface", ""), part="Lettering", prefix="", choices=tuple(named.items())
+    )
+
+
+def _making(table: Mapping[str, Any]) -> Iterator[ProductField]:
+    processes = tuple((code, p.name) for code, p in shipped_processes().items())
+    materials = tuple((code, m.name) for code, m in shipped_materials().items())
+    yield _field("process", table.get("process", ""), part="Making", prefix="", choices=processes)
+    yield _field("material", table.get("material", ""), part="Making", prefix="", choices=materials)
+
+
+def changed_table(table: Mapping[str, Any], given: Mapping[str, str]) -> dict[str, Any]:
+    """A product's table with other values; what is not given stays, and what is usual is not written.
+
+    Raises
+    ------
+    CatalogueError : a value is no number
+    """
+    changed: dict[str, Any] = deepcopy(dict(table))
+    kind = given.get("treatment.kind", "").strip()
+    if kind in TREATMENT_KEYS and kind != changed["treatment"]["kind"]:
+        old = changed["treatment"]
+        needed, _ = TREATMENT_KEYS[kind]
+        changed["treatment"] = {"kind": kind, **{key: old.get(key, _USUAL[key]) for key in needed}}
+    for field in fields_of(changed):
+        text = given.get(field.name, "").strip()
+        if not text or text == str(field.value):
+            continue
+        value = _value(field, text)
+        # What stands as it stood stays untouched, however it is written: the same table is no new version.
+        if value == field.value:
+            continue
+        part, _, key = field.name.rpartition(".")
+        target = changed[part] if part else changed
+        target[key] = value
+    return changed
+
+
+def _value(field: ProductField, text: str) -> Any:
+    if field.choices == _YES_NO:
+        return text == "yes"
+    if field.choices:
+        return text
+    numbers = text.replace(";", " ").split() if field.is_vector else [text]
+    try:
+        found = [float(number.replace(",", ".")) for number in numbers]
+    except ValueError:
+        raise CatalogueError(f"“{text[:20]}” is not a number for {field.label}.") from None
+    return found if field.is_vector else found[0]

@@ -1,0 +1,95 @@
+"""What can be done in the Catalogue. Each is one transaction."""
+
+from __future__ import annotations
+
+import hashlib
+from pathlib import Path, PurePosixPath
+
+from django.contrib.auth.models import User
+from django.db import transaction
+
+from kizami.cli import catalogue_at
+from kizami.errors import SurfaceError
+from kizami.formats.body_files import read_body
+from kizami.lettering.own_typeface import check_typeface
+from kizami.product_file import product_tables
+from workshop.catalogue.models import Product, ShopTypeface, SuppliedFile
+
+__all__ = ["add_shape", "add_typeface", "take_products"]
+
+
+def add_typeface(data: bytes, *, file_name: str, user: User) -> ShopTypeface:
+    """Add a typeface; the same file again is the same typeface.
+
+    Raises
+    ------
+    kizami.errors.TypefaceError : it can't be used or may not be; nothing is stored then
+    """
+    checked = check_typeface(data, file_name=file_name)
+    with transaction.atomic():
+        row, _ = ShopTypeface.objects.get_or_create(
+            code=checked.code,
+            defaults={
+                "name": checked.name,
+                "data": data,
+                "facts": checked.facts.to_table(),
+                "notes": list(checked.notes),
+                "added_by": user,
+            },
+        )
+    return row
+
+
+_LONGEST_NAME = 100
+
+
+def add_shape(data: bytes, *, name: str, unit: str, user: User | None) -> SuppliedFile:
+    """Add a supplied shape; the same file again is the same shape.
+
+    Parameters
+    ----------
+    name : of its file; products name it by this
+    unit : of its numbers, for files that do not say it
+
+    Raises
+    ------
+    kizami.errors.SurfaceError : it is no body, or another shape has this name; nothing is stored then
+    """
+    if len(name) > _LONGEST_NAME or not name.isprintable():
+        raise SurfaceError(f"A file's name may have {_LONGEST_NAME} characters that can be printed.")
+    body = read_body(data, name=PurePosixPath(name).name, unit=unit)
+    facts = {
+        "size_mm": [round(side, 3) for side in body.size_mm],
+        "facets": len(body.triangles),
+        "volume_mm3": round(body.manifold.volume(), 2),
+        "notes": list(body.notes),
+    }
+    digest = hashlib.sha256(data).hexdigest()
+    with transaction.atomic():
+        row, made = SuppliedFile.objects.get_or_create(
+            name=name,
+            defaults={"unit": unit, "data": data, "digest": digest, "facts": facts, "added_by": user},
+        )
+    if not made and (row.digest, row.unit) != (digest, unit):
+        raise SurfaceError(
+            f"There is another shape “{name}”, and pieces may have been made from it. "
+            "Give this file a new name."
+        )
+    return row
+
+
+def take_products(path: Path) -> None:
+    """Take a products file and the shapes beside it in: all of it or, when one can't be, nothing.
+
+    Raises
+    ------
+    kizami.errors.CatalogueError, OSError, UnicodeDecodeError : it can't be used
+    """
+    catalogue_at(path)
+    with transaction.atomic():
+        for table in product_tables(path.read_text("utf-8")):
+            blank = table["blank"]
+            if "file" in blank:
+                data = (path.parent / blank["file"]).read_bytes()
+                add_shape(data, name=blank["file"], unit=blank.get("unit", ""), user=None)
+            Product.objects.put(table)

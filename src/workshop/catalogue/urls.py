@@ -1,0 +1,28 @@
+"""The Catalogue."""
+
+from __future__ import annotations
+
+from django.urls import path
+
+from workshop.catalogue import product_views, shape_views, views
+
+app_name = "catalogue"
+
+urlpatterns = [
+    path("", product_views.products, name="products"),
+    path("typefaces/", views.typefaces, name="typefaces"),
+    path("typefaces/add/", views.add, name="add-typeface"),
+    path("shapes/", shape_views.shapes, name="shapes"),
+    path("shapes/add/", shape_views.add, name="add-shape"),
+    path("shapes/<int:pk>/solid.stl", shape_views.solid, name="shape-solid"),
+    path("products.toml", product_views.all_files, name="all-files"),
+    path("keep-file/", product_views.keep_file, name="keep-file"),
+    path("<str:code>/", product_views.product, name="product"),
+    path("<str:code>/wall/", product_views.wall, name="wall"),
+    path("<str:code>/section/", product_views.section, name="section"),
+    path("<str:code>/solid.stl", product_views.solid, name="product-solid"),
+    path("<str:code>/grid.json", product_views.grid, name="grid"),
+    path("<str:code>/file/", product_views.file, name="file"),
+    path("<str:code>/share/", product_views.share, name="share"),
+    path("<str:code>/keep/", product_views.keep, name="keep-product"),
+]
