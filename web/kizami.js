@@ -73,9 +73,12 @@ document.addEventListener("click", (event) => {
 // The browser's own autofocus gives way to whatever came first, and does not know of swaps.
 function focusFirst() {
   const field = document.querySelector("[autofocus]");
-  if (field && document.activeElement === document.body) field.focus();
+  const nothingHasIt = !document.activeElement || document.activeElement === document.body;
+  if (field && nothingHasIt) field.focus();
 }
 document.addEventListener("DOMContentLoaded", focusFirst);
+// Once more when all is drawn: on a busy machine the first may come before the field can take it.
+window.addEventListener("pageshow", focusFirst);
 document.addEventListener("htmx:afterSettle", (event) => {
   if (event.detail.target?.id === "main") focusFirst();
 });

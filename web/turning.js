@@ -1,7 +1,7 @@
 // The turning view: the solid of a piece on a canvas, turned by hand, by keys, or slowly by itself.
 import {
-  Box3, Color, DirectionalLight, Float32BufferAttribute, Mesh, MeshStandardMaterial, NeutralToneMapping,
-  PCFSoftShadowMap, PerspectiveCamera, PMREMGenerator, Scene, Vector3, WebGLRenderer,
+  Box3, BufferGeometry, Color, DirectionalLight, Float32BufferAttribute, LineBasicMaterial, LineSegments, Mesh,
+  MeshStandardMaterial, NeutralToneMapping, PCFSoftShadowMap, PerspectiveCamera, PMREMGenerator, Raycaster, Scene, Vector2, Vector3, WebGLRenderer,
 } from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import { RoomEnvironment } from "three/addons/environments/RoomEnvironment.js";
@@ -55,9 +55,13 @@ class TurningView {
     this.controls.addEventListener("start", () => { this.resting = true; });
     this.resting = window.matchMedia("(prefers-reduced-motion: reduce)").matches;
     this.material = new MeshStandardMaterial({ metalness: 0.92, roughness: 0.42, vertexColors: true });
+    this.gridMaterial = new LineBasicMaterial({
+      color: getComputedStyle(canvas).getPropertyValue("--color-verdigris").trim() || "#2f7d6b",
+    });
     this.mesh = null;
     this.wanted = "";
     new ResizeObserver(() => this.fit()).observe(canvas.parentElement);
+    canvas.addEventListener("dblclick", (event) => this.pick(event));
     canvas.addEventListener("keydown", (event) => this.turnByKey(event));
     this.swing = this.swing.bind(this);
     requestAnimationFrame(this.swing);
@@ -72,7 +76,35 @@ class TurningView {
     this.draw();
   }
 
-  async show({ solid, colour, view, piece, level, engraved }) {
+  // The millimetre grid of the area lies on the body and turns with it.
+  async rule(address) {
+    this.gridWanted = address || "";
+    if (this.grid) {
+      this.grid.parent?.remove(this.grid);
+      this.grid.geometry.dispose();
+      this.grid = null;
+    }
+    if (!address || !this.mesh) {
+      this.draw();
+      return;
+    }
+    const answer = await fetch(address, { credentials: "same-origin" });
+    if (this.gridWanted !== address || !answer.ok) return;
+    const { lines } = await answer.json();
+    const points = [];
+    for (const line of lines) {
+      for (let i = 3; i < line.length; i += 3) points.push(...line.slice(i - 3, i + 3));
+    }
+    const geometry = new BufferGeometry();
+    geometry.setAttribute("position", new Float32BufferAttribute(points, 3));
+    geometry.translate(...this.offset);
+    this.grid = new LineSegments(geometry, this.gridMaterial);
+    this.mesh.add(this.grid);
+    this.canvas.dataset.grid = String(lines.length);
+    this.draw();
+  }
+
+  async show({ solid, colour, view, piece, level, engraved, grid }) {
     if (!solid) {
       if (this.mesh) this.scene.remove(this.mesh);
       this.mesh = null;
@@ -102,16 +134,20 @@ class TurningView {
     this.mesh.castShadow = true;
     this.mesh.receiveShadow = true;
     const box = new Box3().setFromBufferAttribute(geometry.getAttribute("position"));
-    geometry.translate(...box.getCenter(new Vector3()).negate().toArray());
+    this.offset = box.getCenter(new Vector3()).negate().toArray();
+    geometry.translate(...this.offset);
     this.scene.add(this.mesh);
-    if (first) this.stand(view, box.getSize(new Vector3()).length());
+    this.rule(document.querySelector("[data-grid-toggle]")?.checked ? grid : "");
+    if (first) this.stand(view, box.getSize(new Vector3()));
     this.renderer.shadowMap.needsUpdate = true;
     this.canvas.dataset.shown = solid;
     this.canvas.dataset.triangles = String(geometry.getAttribute("position").count / 3);
     this.draw();
   }
 
-  stand(view, size) {
+  stand(view, extent) {
+    // Far enough for the whole diagonal, and for what stands tall seen from the front.
+    const size = Math.max(extent.length(), view === "band" ? extent.z * 1.5 : 0);
     const from = view === "band" ? new Vector3(0.25, -1, 0.55) : new Vector3(0.1, -0.7, 1);
     this.camera.position.copy(from.normalize().multiplyScalar(size * 1.75));
     const lamp = view === "band" ? new Vector3(-1.1, -0.75, 1) : new Vector3(-1.2, 0.9, 0.6);
@@ -146,6 +182,23 @@ class TurningView {
       this.draw();
     }
     requestAnimationFrame(this.swing);
+  }
+
+  // A double click on the piece puts its place into the field that asks for a point, if there is one.
+  pick(event) {
+    const field = document.querySelector("[data-picks-point]");
+    if (!field || !this.mesh) return;
+    const box = this.canvas.getBoundingClientRect();
+    const at = new Vector2(
+      ((event.clientX - box.left) / box.width) * 2 - 1, 1 - ((event.clientY - box.top) / box.height) * 2,
+    );
+    const ray = new Raycaster();
+    ray.setFromCamera(at, this.camera);
+    const [hit] = ray.intersectObject(this.mesh, false);
+    if (!hit) return;
+    const place = this.mesh.worldToLocal(hit.point.clone()).toArray();
+    field.value = place.map((c, i) => (c - this.offset[i]).toFixed(2)).join(" ");
+    field.dispatchEvent(new Event("input", { bubbles: true }));
   }
 
   turnByKey(event) {
@@ -188,5 +241,10 @@ function showWhatIsThere() {
   view.show(source.dataset);
 }
 
+document.addEventListener("change", (event) => {
+  if (!event.target.matches("[data-grid-toggle]") || !view) return;
+  const grid = document.querySelector("[data-solid]")?.dataset.grid;
+  view.rule(event.target.checked ? grid : "");
+});
 document.addEventListener("DOMContentLoaded", showWhatIsThere);
 document.addEventListener("htmx:afterSettle", showWhatIsThere);

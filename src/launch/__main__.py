@@ -53,8 +53,10 @@ def _run(args: argparse.Namespace) -> int:
         _manage(environment, "open_shop", *demo, *products)
         supervisor = Supervisor(logs=state.logs, environment=environment)
         try:
-            _start_processes(supervisor, args)
+            # The web first and alone: five programs that start at once make each other wait.
+            _start_web(supervisor, args)
             _wait_for_web(args.port)
+            _start_workers(supervisor, args)
             _announce(args, state)
             supervisor.watch()
             print("\nStopping …", flush=True)
@@ -67,14 +69,7 @@ def _run(args: argparse.Namespace) -> int:
     return 0
 
 
-def _start_processes(supervisor: Supervisor, args: argparse.Namespace) -> None:
-    if not args.empty:
-        supervisor.add("feed", [sys.executable, "-m", "shopfeed.server", "--port", str(args.feed_port)])
-    for number in range(1, args.workers + 1):
-        supervisor.add(
-            f"worker-{number}",
-            [sys.executable, "-m", "django", "procrastinate", "worker", "--concurrency", "1"],
-        )
+def _start_web(supervisor: Supervisor, args: argparse.Namespace) -> None:
     supervisor.add(
         "web",
         [
@@ -83,6 +78,16 @@ def _start_processes(supervisor: Supervisor, args: argparse.Namespace) -> None:
             "--access-logfile", "-",
         ],
     )  # fmt: skip
+
+
+def _start_workers(supervisor: Supervisor, args: argparse.Namespace) -> None:
+    if not args.empty:
+        supervisor.add("feed", [sys.executable, "-m", "shopfeed.server", "--port", str(args.feed_port)])
+    for number in range(1, args.workers + 1):
+        supervisor.add(
+            f"worker-{number}",
+            [sys.executable, "-m", "django", "procrastinate", "worker", "--concurrency", "1"],
+        )
 
 
 def _check_port(port: int, *, option: str = "--port") -> None:

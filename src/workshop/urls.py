@@ -20,5 +20,6 @@ urlpatterns = [
     path("people/", include("workshop.people.urls")),
     path("orders/", include("workshop.orders.urls")),
     path("feeds/", include("workshop.feeds.urls")),
+    path("catalogue/", include("workshop.catalogue.urls")),
     path("bench/", include("workshop.bench.urls")),
 ]

@@ -2,24 +2,32 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Any
+from urllib.parse import urlencode
 
+from django.contrib import messages
 from django.contrib.auth.decorators import permission_required
-from django.http import Http404, HttpRequest, HttpResponse, HttpResponseNotModified
+from django.http import Http404, HttpRequest, HttpResponse, HttpResponseNotModified, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
+from kizami.adjustments import BOUNDS, SHAPES, read_adjustments
 from kizami.checks.every_check import solid_checks as solid_check_codes
 from kizami.drawing.unrolled import unrolled_drawing
+from kizami.errors import AdjustmentError
 from kizami.formats.stl import stl_bytes
+from kizami.lettering.shipped import shipped_typefaces
 from kizami.make import Inputs, LaidOut, finding_table, fingerprint, lay_out
 from kizami.processes import shipped_materials
-from kizami.surfaces.cylinder import Cylinder
+from kizami.products import Product, Word
 from kizami.wording.order_list import LARGEST_CELL_CHARACTERS
 from workshop.bench.trials import trial
+from workshop.bench.turning import stand_of
+from workshop.catalogue.models import ShopTypeface
 from workshop.orders.made_files import file_of
 from workshop.orders.models import OrderLine, Stage
-from workshop.orders.services import change_wording
+from workshop.orders.services import change_wording, choices_in_words
 
 #: What the unrolled view has on a screen of 1280 x 800, to choose a readable size of figures.
 _VIEW_WIDTH_PX, _VIEW_HEIGHT_PX, _FIGURE_PX = 960.0, 300.0, 13.0
@@ -30,23 +38,66 @@ def _line(pk: int) -> OrderLine:
     return get_object_or_404(lines.defer("order_list__original"), pk=pk)
 
 
-def _wording(request: HttpRequest, line: OrderLine) -> str:
-    """The wording that a request is about: the kept one, or one on trial as the product settles it."""
-    text = request.GET.get("wording")
-    if text is None:
-        return line.wording
-    return line.to_inputs(text[:LARGEST_CELL_CHARACTERS]).wording
+@dataclass(frozen=True, kw_only=True, slots=True)
+class _Trial:
+    """What a request is about: the kept words and setting, or some on trial.
+
+    Attributes
+    ----------
+    wording : as the product settles it
+    choices : as `OrderLine.choices`
+    query : the same as an address, so that drawing, solid and checks are of one trial
+    """
+
+    line: OrderLine
+    wording: str
+    choices: dict[str, Any]
+
+    @property
+    def unsaved(self) -> bool:
+        return self.wording != self.line.wording or self.choices != self.line.choices
+
+    @property
+    def query(self) -> str:
+        return urlencode({"wording": self.wording, "chosen": "1", **self.choices})
+
+    def inputs(self) -> Inputs:
+        return self.line.to_inputs(
+            None if self.wording == self.line.wording else self.wording, choices=self.choices
+        )
 
 
-def _inputs(line: OrderLine, wording: str) -> Inputs:
-    return line.to_inputs(None if wording == line.wording else wording)
+def _trial_of(given: QueryDict, line: OrderLine) -> _Trial:
+    """The trial of a form's fields.
+
+    Raises
+    ------
+    AdjustmentError : a value that may not be set
+    """
+    text = given.get("wording")
+    wording = line.wording
+    if text is not None and text != line.wording:
+        wording = line.to_inputs(text[:LARGEST_CELL_CHARACTERS]).wording
+    choices = line.choices
+    if given.get("chosen"):
+        # Everything that the form shows stands in it; words that it does not show stay.
+        shown = {key: value for key, value in line.choices.items() if key not in _FORM_FIELDS}
+        own = line.product.to_spec()
+        read = read_adjustments({key: given.get(key, "") for key in _FORM_FIELDS})
+        usual = {"typeface": own.typeface, "material": own.material, "finish": own.finish}
+        choices = {**shown, **{key: value for key, value in read.items() if usual.get(key) != value}}
+    return _Trial(line=line, wording=wording, choices=choices)
 
 
-def _result_context(line: OrderLine, wording: str) -> dict[str, Any]:
-    """Everything that is redrawn when the wording changes."""
-    unsaved = wording != line.wording
-    laid_out = lay_out(_inputs(line, wording))
-    treatment, surface = laid_out.inputs.product.treatment, laid_out.area.surface
+_FORM_FIELDS = (
+    "typeface", "material", "finish", "height_mm", "tracking", "thicken_by_mm", "shape", "shape_amount",
+)  # fmt: skip
+
+
+def _result_context(on_trial: _Trial) -> dict[str, Any]:
+    """Everything that is redrawn when the wording or the setting changes."""
+    line, wording, unsaved = on_trial.line, on_trial.wording, on_trial.unsaved
+    laid_out = lay_out(on_trial.inputs())
     saved = line.revision
     # A kept piece has its solid's findings too; a trial asks for them once the page shows the rest.
     if saved is not None and not unsaved:
@@ -67,32 +118,48 @@ def _result_context(line: OrderLine, wording: str) -> dict[str, Any]:
         "facts": saved.facts if saved and not unsaved else None,
         "area_name": laid_out.area.name,
         "size": laid_out.inputs.size,
-        "view": "band" if surface.period_mm is not None else "plate",
+        **stand_of(laid_out.area.surface, laid_out.inputs.product.treatment),
         "place": "bench",
-        # For the turning view, which blackens engraved floors as a workshop does: how deep they
-        # lie below the lettered surface, and where that surface is.
-        "engraved": treatment.depth_mm if treatment.kind == "engraved" else 0,
-        "level": surface.radius_mm if isinstance(surface, Cylinder) else surface.z_mm,
         "has_solid": not laid_out.layout.is_empty,
-        "change": _change_in_words(line, wording, laid_out) if unsaved else "",
+        "change": _change_in_words(on_trial, laid_out) if unsaved else "",
+        "query": on_trial.query if unsaved else "",
     }
 
 
 def _drawing(laid_out: LaidOut) -> Any:
-    low_u, low_v, high_u, high_v = laid_out.area.outline.bounds
+    low_u, low_v, high_u, high_v = laid_out.area.bounds
     scale = min(_VIEW_WIDTH_PX / (high_u - low_u), _VIEW_HEIGHT_PX / (high_v - low_v + 6.0))
     return unrolled_drawing(laid_out.area, laid_out.layout, laid_out.findings, text_mm=_FIGURE_PX / scale)
 
 
-def _change_in_words(line: OrderLine, wording: str, laid_out: LaidOut) -> str:
-    said = f"“{line.wording}” would become “{wording}”"
+def _change_in_words(on_trial: _Trial, laid_out: LaidOut) -> str:
+    line = on_trial.line
+    said = choices_in_words(line.choices, on_trial.choices)
+    if on_trial.wording != line.wording:
+        said.insert(0, f"“{line.wording}” would become “{on_trial.wording}”")
     if line.revision is not None and line.revision.height_mm and laid_out.layout.height_mm:
         before, now = line.revision.height_mm, laid_out.layout.height_mm
         if abs(now - before) > 0.001:
-            said += f", {abs(now - before):.2f} mm {'higher' if now > before else 'lower'}"
+            said.append(f"{abs(now - before):.2f} mm {'higher' if now > before else 'lower'}")
         else:
-            said += ", at the same height"
-    return said + ". Not kept yet."
+            said.append("at the same height")
+    return ", ".join(said) + ". Not kept yet."
+
+
+def _offered(product: Product) -> list[dict[str, Any]]:
+    """Typeface, material and finish where the product leaves a choice."""
+    names = {
+        Word.TYPEFACE: {code: t.name for code, t in shipped_typefaces().items()},
+        Word.MATERIAL: {code: m.name for code, m in shipped_materials().items()},
+        Word.FINISH: {},
+    }
+    names[Word.TYPEFACE] |= dict(ShopTypeface.objects.values_list("code", "name"))
+    out = []
+    for word, named in names.items():
+        codes = product.choices(word)
+        if len(codes) > 1:
+            out.append({"key": word.value, "codes": [(code, named.get(code, code)) for code in codes]})
+    return out
 
 
 @require_GET
@@ -108,7 +175,8 @@ def first(request: HttpRequest) -> HttpResponse:
 def piece(request: HttpRequest, pk: int) -> HttpResponse:
     """One line's piece."""
     line = _line(pk)
-    context = _result_context(line, line.wording)
+    context = _result_context(_Trial(line=line, wording=line.wording, choices=line.choices))
+    product = line.product.to_spec()
     held = list(OrderLine.objects.worst_held().values_list("pk", flat=True)[:2000])
     place = held.index(pk) if pk in held else -1
     context |= {
@@ -117,22 +185,34 @@ def piece(request: HttpRequest, pk: int) -> HttpResponse:
         "held_count": len(held),
         "revisions": line.revisions.select_related("made_by").defer("facts", "strip")[:8],
         "longest": LARGEST_CELL_CHARACTERS,
+        "product": product,
+        "offered": _offered(product),
+        "shapes": SHAPES,
+        "bounds": BOUNDS,
+        "set_to": {key: line.choices.get(key, "") for key in _FORM_FIELDS},
     }
     return render(request, "bench/piece.html", context)
 
 
 @require_GET
 def look(request: HttpRequest, pk: int) -> HttpResponse:
-    """The redrawn result for a wording on trial; nothing is stored."""
+    """The redrawn result for words and a setting on trial; nothing is stored."""
     line = _line(pk)
-    return render(request, "bench/_result.html", _result_context(line, _wording(request, line)))
+    try:
+        on_trial = _trial_of(request.GET, line)
+    except AdjustmentError as error:
+        return render(request, "bench/_refused.html", {"refused": str(error)})
+    return render(request, "bench/_result.html", _result_context(on_trial))
 
 
 @require_GET
 def solid_checks(request: HttpRequest, pk: int) -> HttpResponse:
     """The findings on the solid of a wording on trial, and with them the verdict on the whole."""
     line = _line(pk)
-    made = trial(_inputs(line, _wording(request, line)))
+    try:
+        made = trial(_trial_of(request.GET, line).inputs())
+    except AdjustmentError as error:
+        raise Http404(str(error)) from error
     findings = [finding_table(f) for f in made.findings]
     codes = (*solid_check_codes(), "built")
     context = {
@@ -146,9 +226,15 @@ def solid_checks(request: HttpRequest, pk: int) -> HttpResponse:
 @permission_required("orders.change_wording", raise_exception=True)
 @require_POST
 def keep(request: HttpRequest, pk: int) -> HttpResponse:
-    """Keep a wording: the piece is made again and recorded as a revision."""
-    get_object_or_404(OrderLine, pk=pk)
-    change_wording(pk, request.POST.get("wording", "")[:LARGEST_CELL_CHARACTERS], user=request.user)  # type: ignore[arg-type]
+    """Keep words and setting: the piece is made again and recorded as a revision."""
+    line = _line(pk)
+    try:
+        choices = _trial_of(request.POST, line).choices
+    except AdjustmentError as error:
+        messages.error(request, f"{error} Nothing was kept.")
+        return redirect("bench:piece", pk=pk)
+    text = request.POST.get("wording", "")[:LARGEST_CELL_CHARACTERS]
+    change_wording(pk, text, user=request.user, choices=choices)  # type: ignore[arg-type]
     return redirect("bench:piece", pk=pk)
 
 
@@ -156,8 +242,11 @@ def keep(request: HttpRequest, pk: int) -> HttpResponse:
 def solid(request: HttpRequest, pk: int) -> HttpResponse:
     """The solid for the turning view, of the kept wording or of one on trial."""
     line = _line(pk)
-    wording = _wording(request, line)
-    inputs = _inputs(line, wording)
+    try:
+        on_trial = _trial_of(request.GET, line)
+    except AdjustmentError as error:
+        raise Http404(str(error)) from error
+    wording, inputs = on_trial.wording, on_trial.inputs()
     mark = f'"{fingerprint(inputs)}"'
     if request.headers.get("If-None-Match") == mark:
         return HttpResponseNotModified()

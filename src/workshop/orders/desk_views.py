@@ -14,8 +14,8 @@ from django.views.decorators.http import require_GET, require_POST
 
 from kizami.errors import OrderListError, RowError
 from kizami.formats.tables import csv_bytes
-from kizami.lines import nearest_codes
-from kizami.products import Catalogue
+from kizami.lines import codes_for
+from kizami.products import Catalogue, Word
 from kizami.wording.columns import FIELDS
 from kizami.wording.order_list import LARGEST_CELL_CHARACTERS
 from kizami.wording.tables import ENCODINGS
@@ -130,7 +130,6 @@ def set_aside(request: HttpRequest) -> HttpResponse:
         "chosen": chosen,
         "place": "book",
         "rows": [_row_context(row, catalogue) for row in page.object_list],
-        "codes": sorted(p.code for p in catalogue.products.values()),
         "questions": questions.defer("order_list__original")[:PAGE_LINES],
         "longest": LARGEST_CELL_CHARACTERS,
     }
@@ -143,7 +142,8 @@ def _row_context(row: SetAsideRow, catalogue: Catalogue) -> dict[str, Any]:
     cells = [*row.cells, *[""] * (len(header) - len(row.cells))]
     fields = {name: code for code, name in row.order_list.columns.items()}
     pairs = list(zip(header, cells, strict=True))
-    word = next((c for h, c in pairs if fields.get(h) == "product"), "") if row.column == "product" else ""
+    stands_for = _ALIASED.get(row.column)
+    word = row.word() if stands_for is not None else ""
     return {
         "row": row,
         "cells": [
@@ -154,9 +154,13 @@ def _row_context(row: SetAsideRow, catalogue: Catalogue) -> dict[str, Any]:
             }
             for name, cell in pairs
         ],
-        "word": word,
-        "near": nearest_codes(word, catalogue) if word else [],
+        "word": word[:200],
+        "codes": codes_for(word, stands_for, catalogue) if word and stands_for is not None else [],
     }
+
+
+#: Columns whose words may be given another meaning.
+_ALIASED = {word.value: word for word in Word}
 
 
 @permission_required("orders.take_list", raise_exception=True)
@@ -173,13 +177,19 @@ def retry(request: HttpRequest, pk: int) -> HttpResponse:
 @permission_required("orders.take_list", raise_exception=True)
 @require_POST
 def alias(request: HttpRequest) -> HttpResponse:
-    """Let a word stand for a product, for all rows that wait for it and for all lists to come."""
-    product = get_object_or_404(Product.objects.current(), code=request.POST.get("code", ""))
+    """Let a word stand for one of the shop's own, for all rows that wait for it and all lists to come."""
+    stands_for = _ALIASED.get(request.POST.get("kind", ""))
+    code = request.POST.get("code", "")
     word = request.POST.get("word", "").replace("\x00", "").strip()[:200]
-    if word:
-        cured = set_alias(word, product, user=request.user)  # type: ignore[arg-type]
-        messages.success(request, f"“{word}” now stands for {product.code}; {cured} rows were put right.")
-    return redirect("orders:set-aside")
+    catalogue, _ = Product.objects.catalogue()
+    if stands_for is None or code not in codes_for("", stands_for, catalogue):
+        messages.error(request, "Choose what the word stands for.")
+    elif word:
+        cured = set_alias(word, stands_for, code, user=request.user)  # type: ignore[arg-type]
+        messages.success(request, f"“{word}” now stands for {code}; {cured} rows were put right.")
+    return redirect(
+        f"{reverse('orders:words')}" if request.POST.get("back") == "words" else "orders:set-aside"
+    )
 
 
 @permission_required("orders.take_list", raise_exception=True)

@@ -10,10 +10,10 @@ from django.db import transaction
 from django.utils import timezone
 
 from kizami.batch import resolve_rows
-from kizami.comparing import Comparison, LineChange, Received, compare, unspoken
+from kizami.comparing import PLAIN_FIELDS, Comparison, LineChange, compare, unspoken
 from kizami.errors import RowError
 from kizami.lines import Line, resolve_row
-from kizami.products import fold_code
+from kizami.products import Word, fold_code
 from kizami.wording.columns import ColumnMap
 from kizami.wording.field_rules import FieldRule, guess_rule
 from kizami.wording.order_list import OrderList as ReadList
@@ -22,6 +22,7 @@ from kizami.wording.plan import settle
 from kizami.wording.tables import Table, TableRow, read_table
 from workshop.catalogue.models import Product
 from workshop.jobs.queue import defer_making
+from workshop.orders.logos import missing_logos
 from workshop.orders.models import (
     ON_PAPER,
     Alias,
@@ -72,6 +73,7 @@ class Trial:
     comparison : new, changed and unchanged lines; None while needed columns are missing
     simple, asked : the changed lines: those that are changed at once, those that are asked about
     set_aside : rows that can't be read
+    missing_logos : logos that the list names and that are not here, each with its number of rows
     """
 
     table: Table
@@ -82,6 +84,7 @@ class Trial:
     simple: tuple[LineChange, ...]
     asked: tuple[Asked, ...]
     set_aside: tuple[SetAside, ...]
+    missing_logos: tuple[tuple[str, int], ...] = ()
 
 
 def open_intake(data: bytes, *, name: str, source: str, user: User) -> Intake:
@@ -128,12 +131,11 @@ def trial_of(intake: Intake) -> Trial:
             asked=(),
             set_aside=(),
         )
-    comparison, simple, asked, aside = _compare(
-        read_rows(table, columns, rule=rule), intake.source, apart=rule is not None
-    )
+    read = read_rows(table, columns, rule=rule)
+    comparison, simple, asked, aside = _compare(read, intake.source, apart=rule is not None)
     return Trial(
         table=table, columns=columns, rule=rule, proposed_rule=proposed, comparison=comparison, simple=simple,
-        asked=asked, set_aside=aside,
+        asked=asked, set_aside=aside, missing_logos=missing_logos(intake.source, (r.logo for r in read.rows)),
     )  # fmt: skip
 
 
@@ -209,10 +211,10 @@ def _compare(
     read: ReadList, source: Source, *, apart: bool
 ) -> tuple[Comparison, tuple[LineChange, ...], tuple[Asked, ...], tuple[SetAside, ...]]:
     catalogue, _ = Product.objects.catalogue()
-    lines, aside = resolve_rows(read, catalogue)
+    lines, aside = resolve_rows(read, catalogue, logos=None)
     known = _known(source, {line.row.order for line in lines})
     silent = unspoken(read.columns.places.keys(), taken_apart=apart)
-    comparison = compare({key: _received(row) for key, row in known.items()}, lines, silent=silent)
+    comparison = compare({key: row.to_received() for key, row in known.items()}, lines, silent=silent)
     simple: list[LineChange] = []
     asked: list[Asked] = []
     for change in comparison.changed:
@@ -230,21 +232,6 @@ def _known(source: Source, orders: set[str]) -> dict[tuple[str, str], OrderLine]
     return {(row.order, row.line): row for row in rows}
 
 
-def _received(row: OrderLine) -> Received:
-    return Received(
-        product=row.product.code,
-        size=row.size,
-        wording=row.wording_received,
-        second=row.second,
-        quantity=row.quantity,
-        due=row.due,
-        customer=row.customer,
-        rush=row.rush,
-        note=row.note,
-        set_name=row.set_name,
-    )
-
-
 def _why_ask(row: OrderLine, change: LineChange) -> str:
     """Why a changed line is not simply changed, or "" when it may be."""
     if row.stage not in ON_PAPER:
@@ -258,20 +245,14 @@ def _why_ask(row: OrderLine, change: LineChange) -> str:
 def _values(line: Line) -> dict[str, object]:
     row = line.row
     return {
+        **{name: getattr(row, name) for name in PLAIN_FIELDS},
         "row": row.row,
-        "size": row.size,
+        "choices": {word.value: code for word, code in line.choices.items()},
         "wording_received": row.wording,
         "wording": line.wording.text,
         "changes": [change.said for change in line.wording.changes],
         "proposal": line.proposal,
-        "open_question": line.inputs.open_question,
-        "second": row.second,
-        "quantity": row.quantity,
-        "due": row.due,
-        "customer": row.customer,
-        "rush": row.rush,
-        "note": row.note,
-        "set_name": row.set_name,
+        "open_question": line.settled.open_question,
     }
 
 
@@ -284,7 +265,7 @@ def _add(order_list: OrderList, lines: Iterable[Line]) -> list[OrderLine]:
                 order_list=order_list,
                 order=line.row.order,
                 line=line.row.line,
-                product=products[line.inputs.product.code.casefold()],
+                product=products[line.product.code.casefold()],
                 **_values(line),
             )
             for line in lines
@@ -309,10 +290,15 @@ def _change(order_list: OrderList, changes: Iterable[LineChange], user: User) ->
         if row.wording_received == change.line.row.wording:
             for name in ("wording", "changes", "proposal", "open_question"):
                 del values[name]
+        # What the bench has set stays, unless the list itself asks for another typeface, say.
+        asked = {word.value for word in Word}
+        same = all(getattr(row, name) == values.get(name, getattr(row, name)) for name in asked - {"product"})
+        kept = row.choices if same else {k: v for k, v in row.choices.items() if k not in asked}
+        values["choices"] = kept if same else {**kept, **values.get("choices", {})}
         for name, value in values.items():
             setattr(row, name, value)
         row.order_list = order_list
-        row.product = products[change.line.inputs.product.code.casefold()]
+        row.product = products[change.line.product.code.casefold()]
         if change.remade:
             row.stage, row.attempts, row.badness = Stage.NEW, 0, 0.0
         row.save()
@@ -368,7 +354,9 @@ def decide(question: Question, *, take_it: bool, user: User) -> None:
             silent = unspoken(
                 question.order_list.columns.keys(), taken_apart=question.order_list.rule is not None
             )
-            comparison = compare({key: _received(row) for key, row in known.items()}, [line], silent=silent)
+            comparison = compare(
+                {key: row.to_received() for key, row in known.items()}, [line], silent=silent
+            )
             _change(question.order_list, comparison.changed, user)
             defer_making(question.order_list_id)
         question.decided_at, question.decided_by, question.taken = timezone.now(), user, take_it
@@ -387,7 +375,7 @@ def _read_again(order_list: OrderList, number: int, cells: Iterable[str]) -> Lin
     record = TableRow(number=number, cells=tuple(cells))
     row = read_row(record, ColumnMap(places=places), width=len(header), rule=rule_of(order_list.rule))
     catalogue, _ = Product.objects.catalogue()
-    return resolve_row(row, catalogue)
+    return resolve_row(row, catalogue, logos=None)
 
 
 def retry_row(row: SetAsideRow, cells: list[str], *, user: User) -> OrderLine | None:
@@ -418,8 +406,8 @@ def retry_row(row: SetAsideRow, cells: list[str], *, user: User) -> OrderLine | 
     return made
 
 
-def set_alias(word: str, product: Product, *, user: User) -> int:
-    """Let a word stand for a product from now on, and try every row that was set aside for it.
+def set_alias(word: str, stands_for: Word, code: str, *, user: User) -> int:
+    """Let a word stand for one of the shop's own from now on, and try every row set aside for it.
 
     Returns
     -------
@@ -427,23 +415,14 @@ def set_alias(word: str, product: Product, *, user: User) -> int:
     """
     folded = fold_code(word)
     with transaction.atomic():
-        Alias.objects.update_or_create(
-            kind=Alias.Kind.PRODUCT, word=folded, defaults={"target": product.code}
-        )
-        Event.objects.create(who=user, what=f"“{word[:80]}” now stands for {product.code}")
-        waiting = SetAsideRow.objects.filter(column="product").select_related("order_list")[:2000]
+        Alias.objects.update_or_create(kind=stands_for.value, word=folded, defaults={"target": code})
+        Event.objects.create(who=user, what=f"“{word[:80]}” now stands for {stands_for.value} {code}")
+        waiting = SetAsideRow.objects.filter(column=stands_for.value).select_related("order_list")[:2000]
         return sum(
             retry_row(row, row.cells, user=user) is not None
             for row in waiting
-            if fold_code(_product_word(row)) == folded
+            if fold_code(row.word()) == folded
         )
-
-
-def _product_word(row: SetAsideRow) -> str:
-    name = row.order_list.columns.get("product", "")
-    header = row.order_list.header
-    place = header.index(name) if name in header else -1
-    return row.cells[place] if 0 <= place < len(row.cells) else ""
 
 
 def _aside_of(order_list: OrderList, row: SetAside) -> SetAsideRow:

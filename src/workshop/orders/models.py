@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Mapping
+from functools import partial
 from typing import Any, Self
 
 from django.conf import settings
@@ -9,10 +11,18 @@ from django.db import models
 from django.db.models import Q
 from django.urls import reverse
 
+from kizami.adjustments import adjusted
+from kizami.artwork.shelf import EMPTY_SHELF, Shelf, fold_file_name
+from kizami.comparing import Received, received_of
+from kizami.lines import inputs_of
 from kizami.make import Inputs
+from kizami.products import Product as ProductSpec
+from kizami.wording.cleaning import Wording
+from kizami.wording.field_rules import take_apart
 from kizami.wording.order_list import LARGEST_QUANTITY
-from kizami.wording.plan import WordingPlan, settle
-from workshop.catalogue.models import Product
+from kizami.wording.plan import Settled, settle
+from workshop.catalogue.models import OWN, Product, typeface_named
+from workshop.orders.reading import rule_of
 
 #: The one scale of all strips in the order book.
 STRIP_PX_PER_MM = 5.0
@@ -77,6 +87,9 @@ class Alias(models.Model):
         """What the word stands for."""
 
         PRODUCT = "product", "product"
+        TYPEFACE = "typeface", "typeface"
+        MATERIAL = "material", "material"
+        FINISH = "finish", "finish"
 
     kind = models.CharField(max_length=12, choices=Kind)
     word = models.CharField(max_length=200)
@@ -88,6 +101,64 @@ class Alias(models.Model):
 
     def __str__(self) -> str:
         return f"{self.word} is {self.target}"
+
+
+class Placeholders(models.Model):
+    """The words that mean “nothing was written”, one row for the shop; without it the usual ones."""
+
+    words = models.JSONField(default=list)
+    changed_at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        constraints = [models.CheckConstraint(condition=Q(pk=1), name="placeholders_one_row")]
+
+    def __str__(self) -> str:
+        return f"{len(self.words)} placeholder words"
+
+
+class LogoQuerySet(models.QuerySet["Logo"]):
+    """Table-level questions about logos."""
+
+    def shelf(self, source_pk: int, names: Iterable[str]) -> Shelf:
+        """The logos of a source that are called so; the content of each is fetched when it is needed."""
+        folded = {fold_file_name(name) for name in names if name}
+        if not folded:
+            return EMPTY_SHELF
+        rows = self.filter(source=source_pk, folded__in=folded).values_list(
+            "pk", "folded", "name", "threshold"
+        )
+        return Shelf(
+            files={
+                folded: partial(_logo_content, pk, name, threshold) for pk, folded, name, threshold in rows
+            }
+        )
+
+
+def _logo_content(pk: int, name: str, threshold: float | None) -> tuple[bytes, str, float | None]:
+    return bytes(Logo.objects.values_list("data", flat=True).get(pk=pk)), name, threshold
+
+
+class Logo(models.Model):
+    """A logo file of a source, found by its name."""
+
+    source = models.ForeignKey(Source, on_delete=models.PROTECT, related_name="logos")
+    name = models.CharField(max_length=200)
+    folded = models.CharField(max_length=200)
+    data = models.BinaryField()
+    digest = models.CharField(max_length=64)
+    threshold = models.FloatField(null=True)
+    notes = models.JSONField(default=list)
+    received_at = models.DateTimeField(auto_now=True)
+    received_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+
+    objects = LogoQuerySet.as_manager()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["source", "folded"], name="logo_once_in_source")]
+        ordering = ["name"]
+
+    def __str__(self) -> str:
+        return self.name
 
 
 class OrderList(models.Model):
@@ -144,6 +215,7 @@ class LineQuerySet(models.QuerySet["OrderLine"]):
                 | Q(product__name__icontains=word)
                 | Q(customer__icontains=word)
                 | Q(due__icontains=word)
+                | Q(logo__icontains=word)
             )
         return lines
 
@@ -186,6 +258,11 @@ class OrderLine(models.Model):
     quantity = models.PositiveIntegerField(default=1)
     due = models.DateField(null=True)
     customer = models.CharField(max_length=500, blank=True)
+    typeface = models.CharField(max_length=500, blank=True)
+    material = models.CharField(max_length=500, blank=True)
+    finish = models.CharField(max_length=500, blank=True)
+    logo = models.CharField(max_length=500, blank=True)
+    choices = models.JSONField(default=dict)
     stage = models.CharField(max_length=8, choices=Stage, default=Stage.NEW)
     badness = models.FloatField(default=0.0)
     attempts = models.PositiveSmallIntegerField(default=0)
@@ -219,23 +296,32 @@ class OrderLine(models.Model):
         """The line on the bench."""
         return reverse("bench:piece", args=[self.pk])
 
-    def to_inputs(self, wording: str | None = None) -> Inputs:
-        """The core's inputs: as the line is kept, or with a wording that somebody has just typed."""
-        product = self.product.to_spec()
+    def to_inputs(self, wording: str | None = None, choices: Mapping[str, Any] | None = None) -> Inputs:
+        """The core's inputs: as the line is kept, or with what somebody has just typed and chosen."""
+        product = adjusted(self.product.to_spec(), self.choices if choices is None else choices)
         if wording is None:
-            text, question = self.wording, self.open_question
+            kept = Wording(text=self.wording, original=self.wording_received)
+            settled = Settled(wording=kept, open_question=self.open_question)
         else:
             settled = settle(wording, product.wording, typed=True)
-            text, question = settled.wording.text, settled.open_question
-        second = settle(self.second, WordingPlan()).wording.text if product.wording.second_after else ""
-        return Inputs(
-            product=product,
-            wording=text,
+        return inputs_of(
+            product,
+            settled,
+            second=self.second,
+            logo=self.logo,
+            logos=Logo.objects.shelf(self.source_id, [self.logo]) if self.logo else EMPTY_SHELF,
             size=product.read_size(self.size),
-            second=second,
+            typeface=typeface_named(product.typeface) if product.typeface.startswith(OWN) else None,
             height_cap_mm=self.set_height_mm,
-            open_question=question,
         )
+
+    def to_product(self) -> ProductSpec:
+        """The product as this line is set."""
+        return adjusted(self.product.to_spec(), self.choices)
+
+    def to_received(self) -> Received:
+        """What lists have said of this line, for comparing."""
+        return received_of(self, product=self.product.code, wording=self.wording_received)
 
     def fellows(self) -> list[OrderLine]:
         """The lines of the same set, this one among them; lines of one product share a height."""
@@ -280,6 +366,20 @@ class SetAsideRow(models.Model):
 
     def __str__(self) -> str:
         return f"row {self.row}: {self.reason}"
+
+    def word(self) -> str:
+        """What stands in the field at fault: in its own column, or in free text that was taken apart."""
+        order_list = self.order_list
+        name = order_list.columns.get(self.column, "")
+        place = order_list.header.index(name) if name in order_list.header else -1
+        if 0 <= place < len(self.cells) and self.cells[place].strip():
+            return str(self.cells[place])
+        wording = order_list.columns.get("wording", "")
+        place = order_list.header.index(wording) if wording in order_list.header else -1
+        rule = rule_of(order_list.rule)
+        if rule is None or not 0 <= place < len(self.cells):
+            return ""
+        return take_apart(self.cells[place], rule).get(self.column, "")
 
 
 class Revision(models.Model):

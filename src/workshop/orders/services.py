@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from typing import Any
+
 from django.contrib.auth.models import User
 from django.db import transaction
 from django.utils import timezone
 
+from kizami.adjustments import SHAPES
 from kizami.checks.finding import Finding as CoreFinding
 from kizami.checks.finding import Level, Sense
 from kizami.drawing.strip import strip_drawing
@@ -16,7 +20,15 @@ from workshop.jobs.queue import defer_making
 from workshop.orders.made_files import keep_files
 from workshop.orders.models import ON_PAPER, Event, Finding, OrderLine, OrderList, Piece, Revision, Stage
 
-__all__ = ["MOST_ATTEMPTS", "act_on_many", "change_wording", "give_up_on", "make_line", "stop_list"]
+__all__ = [
+    "MOST_ATTEMPTS",
+    "act_on_many",
+    "change_wording",
+    "choices_in_words",
+    "give_up_on",
+    "make_line",
+    "stop_list",
+]
 
 #: A line whose making ended its worker this often is held for a person instead of tried for ever.
 MOST_ATTEMPTS = 3
@@ -103,14 +115,15 @@ def _stand(line: OrderLine, revision: Revision, findings: tuple[CoreFinding, ...
         "changes",
         "proposal",
         "open_question",
+        "choices",
         "set_height_mm",
     ]
     line.save(update_fields=kept)
     line.pieces.update(stage=revision.stage)
 
 
-def change_wording(line_pk: int, text: str, *, user: User) -> Revision:
-    """Give a line other words and make it again at once.
+def change_wording(line_pk: int, text: str, *, user: User, choices: dict[str, Any] | None = None) -> Revision:
+    """Give a line other words, or another setting, and make it again at once.
 
     The words as received stay with the line, and every earlier revision too.
     """
@@ -121,13 +134,43 @@ def change_wording(line_pk: int, text: str, *, user: User) -> Revision:
         settled = settle(text, line.product.to_spec().wording, typed=True)
         before = line.wording
         line.wording = settled.wording.text
+        said = [f"Wording “{before}” became “{line.wording}”"] if before != line.wording else []
+        if choices is not None and choices != line.choices:
+            said.extend(choices_in_words(line.choices, choices))
+            line.choices = choices
         line.changes = [change.said for change in settled.wording.changes]
         # What a person typed is what they mean: nothing better is proposed for it.
         line.proposal, line.open_question = "", settled.open_question
-        what = f"Wording “{before}” became “{settled.wording.text}”"
+        what = "; ".join(said) or "Kept as it was"
         revision = make_line(line, why=what, user=user)
         Event.objects.create(who=user, what=what[:300], line=line, order_list_id=line.order_list_id)
     return revision
+
+
+_CHOICES = {
+    "typeface": ("typeface", ""),
+    "material": ("material", ""),
+    "finish": ("finish", ""),
+    "height_mm": ("height at most", " mm"),
+    "tracking": ("spacing", " of the height"),
+    "thicken_by_mm": ("strokes thicker by", " mm"),
+}
+
+
+def choices_in_words(before: Mapping[str, Any], after: Mapping[str, Any]) -> list[str]:
+    """What the bench chose otherwise, a sentence each."""
+    said = []
+    for key, (name, unit) in _CHOICES.items():
+        if before.get(key) != after.get(key):
+            now = f"{after[key]}{unit}" if key in after else "the product’s own"
+            said.append(f"{name}: {now}")
+    bent = [(given.get("shape"), given.get("shape_amount")) for given in (before, after)]
+    if bent[0] != bent[1]:
+        shape, amount = bent[1]
+        measure, _, unit = (SHAPES[shape][0] if shape in SHAPES else "").partition(", ")
+        how = f", {measure} {amount:g} {unit}" if measure else ""
+        said.append(f"shape: {shape or 'the product’s own'}{how}")
+    return said
 
 
 def give_up_on(line: OrderLine) -> None:

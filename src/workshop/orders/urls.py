@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from django.urls import path
 
-from workshop.orders import desk_views, views
+from workshop.orders import desk_views, views, word_views
 
 app_name = "orders"
 
@@ -18,6 +18,11 @@ urlpatterns = [
     path("set-aside/", desk_views.set_aside, name="set-aside"),
     path("set-aside/<int:pk>/retry/", desk_views.retry, name="retry"),
     path("aliases/", desk_views.alias, name="alias"),
+    path("aliases/<int:pk>/forget/", word_views.forget_alias, name="forget-alias"),
+    path("words/", word_views.words, name="words"),
+    path("words/placeholders/", word_views.set_placeholders, name="placeholders"),
+    path("logos/", word_views.logos, name="logos"),
+    path("logos/<int:pk>/threshold/", word_views.logo_threshold, name="logo-threshold"),
     path("questions/<int:pk>/", desk_views.answer, name="answer"),
     path("trial/<int:pk>/", desk_views.trial, name="trial"),
     path("trial/<int:pk>/reading/", desk_views.reading, name="reading"),

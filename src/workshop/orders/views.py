@@ -26,6 +26,7 @@ from workshop.orders.book import GROUPS, PAGE_LINES, BookView, Ledger, Progress
 from workshop.orders.export import export_csv, export_xlsx
 from workshop.orders.forms import LARGEST_REQUEST_BYTES, TakeListForm, too_large
 from workshop.orders.intake import DEFAULT_SOURCE, open_intake
+from workshop.orders.logos import take_logos
 from workshop.orders.made_files import file_of
 from workshop.orders.models import Intake, OrderLine, OrderList, Source, Stage
 from workshop.orders.services import act_on_many, stop_list
@@ -177,6 +178,9 @@ def _take(request: HttpRequest) -> HttpResponse:
         except OrderListError as error:
             refused = f"{error} Nothing was taken in."
         else:
+            files = form.logo_files()
+            if files:
+                messages.success(request, take_logos(intake.source, files, user=request.user).said)  # type: ignore[arg-type]
             return redirect(intake)
     return render(
         request, "orders/take.html", {"form": form, "refused": refused, **_take_context()}, status=422

@@ -8,9 +8,17 @@ __all__ = ["RIGHTS", "set_up_places"]
 
 RIGHTS: dict[str, tuple[str, ...]] = {
     "Desk": ("take_list", "change_wording"),
-    "Bench": ("change_wording", "download_pieces"),
+    "Bench": ("change_wording", "download_pieces", "add_own_typeface", "add_supplied_file"),
     "Production": ("download_pieces",),
-    "Owner": ("take_list", "change_wording", "download_pieces", "change_feed"),
+    "Owner": (
+        "take_list",
+        "change_wording",
+        "download_pieces",
+        "change_feed",
+        "add_own_typeface",
+        "add_supplied_file",
+        "change_catalogue",
+    ),
 }
 
 
@@ -20,7 +28,9 @@ def set_up_places() -> dict[str, Group]:
     for place, rights in RIGHTS.items():
         group, _ = Group.objects.get_or_create(name=place)
         group.permissions.set(
-            Permission.objects.filter(content_type__app_label__in=("orders", "feeds"), codename__in=rights)
+            Permission.objects.filter(
+                content_type__app_label__in=("orders", "feeds", "catalogue"), codename__in=rights
+            )
         )
         groups[place] = group
     return groups

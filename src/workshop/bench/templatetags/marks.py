@@ -52,3 +52,15 @@ def notches(stage: str) -> SafeString:
         f'<span class="notches" aria-hidden="true"><svg width="10" height="2000">'
         f'<path d="M10 0H0{cuts}V2000H10Z"/></svg></span>'
     )
+
+
+@register.filter
+def at(table: dict[str, object], key: str) -> object:
+    """What a table holds under a key, or ""."""
+    return table.get(key, "")
+
+
+@register.filter
+def unlocalised(value: object) -> str:
+    """A number as form fields want it, whatever the language; "" for none."""
+    return "" if value in ("", None) else f"{value}"

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import tomllib
 from pathlib import Path
 from typing import Any
 
@@ -15,11 +14,12 @@ from django.db import transaction
 
 import kizami
 from kizami.errors import CatalogueError
-from kizami.products import read_catalogue
 from launch.state import REPOSITORY, open_state
 from workshop.catalogue.models import Product
+from workshop.catalogue.services import take_products
 from workshop.feeds.models import Feed
 from workshop.orders.intake import take_list
+from workshop.orders.logos import take_logos
 from workshop.orders.models import OrderList, Source
 from workshop.people.places import set_up_places
 
@@ -60,7 +60,9 @@ class Command(BaseCommand):
                 _take_products(demo / "products.toml")
             if not options["empty"] and not OrderList.objects.exists():
                 owner = User.objects.get(username="maren")
-                take_list((demo / "orders.csv").read_bytes(), name="orders.csv", user=owner)
+                taken = take_list((demo / "orders.csv").read_bytes(), name="orders.csv", user=owner)
+                logos = sorted((demo / "logos").iterdir())
+                take_logos(taken.source, [(path.name, path.read_bytes()) for path in logos], user=owner)
             if options["feed"] and not Feed.objects.exists():
                 source, _ = Source.objects.get_or_create(name="web shop")
                 Feed.objects.create(source=source, address=options["feed"])
@@ -81,11 +83,7 @@ def _collect_static_files() -> None:
 
 
 def _take_products(path: Path) -> None:
-    """Take a products file in: all of it or, when one product can't be, nothing."""
     try:
-        text = path.read_text("utf-8")
-        read_catalogue(text)
+        take_products(path)
     except (OSError, ValueError, CatalogueError) as error:
         raise CommandError(f"{path}: {error}") from error
-    for table in tomllib.loads(text)["product"]:
-        Product.objects.put(table)
