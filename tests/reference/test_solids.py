@@ -20,7 +20,6 @@ from kizami.formats.stl import stl_bytes
 from kizami.formats.three_mf import three_mf_bytes
 from kizami.make import SAGITTA_MM, Made, make_piece
 from kizami.solids.lettering_solid import lettering_solid
-from kizami.solids.treat import cutter_span
 from kizami.surfaces.cylinder import Cylinder
 from tests.kizami.pieces import FOUR, FOUR_IDS, RING, RING_RAISED, RING_TABLE, TAG, inputs, product
 
@@ -201,7 +200,7 @@ def test_the_boolean_equals_a_band_that_is_cut_by_another_road() -> None:
     made = make_piece(inputs(RING, "Ottoline"))
     blank, layout = made.laid_out.blank, made.laid_out.layout
     radius, turn = blank.outer_radius_mm, 2 * math.pi * blank.outer_radius_mm
-    low, high = cutter_span(RING.treatment)
+    low, high = -RING.treatment.depth_mm, 0.05
     letters = m3.Manifold.extrude(m3.CrossSection(list(layout.contours), m3.FillRule.NonZero), high - low)
     slab = m3.Manifold.cube((turn, blank.width_mm, blank.wall_mm)).translate((0, 0, -blank.wall_mm))
     flat = (slab - letters.translate((0, 0, low))).scale((1, 1e-4, 1e-4)).refine_to_length(0.1)

@@ -7,8 +7,8 @@ import re
 import pytest
 from django.urls import reverse
 
+from kizami.products import Word
 from tests.workshop.lists import HEADER
-from workshop.catalogue.models import Product
 from workshop.jobs.tasks import make_list
 from workshop.orders.intake import open_intake, retry_row, set_alias, set_reading, take, take_list, trial_of
 from workshop.orders.models import (
@@ -178,7 +178,7 @@ def test_columns_and_encoding_are_corrected_in_the_preview_and_remembered(owner,
 
 
 def test_free_text_is_taken_apart_by_a_rule_tried_on_the_rows(owner) -> None:
-    text = "order,product,text\nA1,CREW-TAG,Name: Ng / Font: plain\nA2,CREW-TAG,Name: Okonkwo / Font: bold\n"
+    text = "order,product,text\nA1,CREW-TAG,Name: Ng / Font: Noto Sans Bold\nA2,CREW-TAG,Name: Okonkwo / Font: noto sans  bold\n"
     intake = open_intake(text.encode(), name="x", source="Shop D", user=owner)
     found = trial_of(intake)
     assert found.rule is None and found.proposed_rule is not None
@@ -186,7 +186,7 @@ def test_free_text_is_taken_apart_by_a_rule_tried_on_the_rows(owner) -> None:
     found = trial_of(intake)
     assert found.comparison is not None
     assert [new.wording.text for new in found.comparison.new] == ["Ng", "Okonkwo"]
-    assert found.comparison.new[0].row.note == "Font: plain"
+    assert found.comparison.new[0].choices == {Word.TYPEFACE: "noto-sans-bold"}
     take(intake, user=owner)
     later = open_intake(text.replace("A1", "B1").encode(), name="y", source="Shop D", user=owner)
     assert trial_of(later).rule is not None
@@ -239,13 +239,13 @@ def test_an_alias_cures_every_row_that_needs_it_once_and_for_all(owner, owner_cl
     page = owner_client.get(reverse("orders:set-aside")).content.decode()
     assert "always means" in page
     answer = owner_client.post(
-        reverse("orders:alias"), {"word": "hive-plat ", "code": "HIVE-PLATE"}, follow=True
+        reverse("orders:alias"), {"word": "hive-plat ", "kind": "product", "code": "HIVE-PLATE"}, follow=True
     )
     assert "2 rows were put right" in answer.content.decode()
     assert set(OrderLine.objects.values_list("order", flat=True)) == {"B1", "B2"}
     assert counts(HEADER + "C1,1,Hive-Plat,,Heather,1,,\n", owner)[0] == 1
     # Set again to another product it replaces the first meaning.
-    set_alias("HIVE-PLAT", Product.objects.get(code="CREW-TAG"), user=owner)
+    set_alias("HIVE-PLAT", Word.PRODUCT, "CREW-TAG", user=owner)
     assert Alias.objects.get().target == "CREW-TAG"
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 from pathlib import Path
 
 import pytest
@@ -39,6 +40,7 @@ def test_an_empty_shop_has_people_only() -> None:
 
 def test_own_products_are_taken_in_and_a_changed_one_becomes_a_version(tmp_path: Path) -> None:
     file = tmp_path / "products.toml"
+    shutil.copytree(DEMO.parent / "shapes", tmp_path / "shapes")
     file.write_text(DEMO.read_text("utf-8"), "utf-8")
     call_command("open_shop", "--empty", "--products", str(file))
     count = Product.objects.count()

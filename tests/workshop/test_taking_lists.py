@@ -80,9 +80,10 @@ def test_a_list_without_a_header_waits_for_its_columns(owner_client) -> None:
     assert not OrderList.objects.exists()
 
 
-def test_50_mb_are_refused_with_the_limit_named(owner_client) -> None:
-    answer = owner_client.post(TAKE, {"file": SimpleUploadedFile("list.csv", b"x" * (50 * 1024 * 1024))})
-    assert answer.status_code == 413
+@pytest.mark.parametrize(("mb", "status"), [(50, 422), (75, 413)], ids=["a list", "a whole request"])
+def test_too_much_is_refused_with_the_limit_named(owner_client, mb: int, status: int) -> None:
+    answer = owner_client.post(TAKE, {"file": SimpleUploadedFile("list.csv", b"x" * (mb * 1024 * 1024))})
+    assert answer.status_code == status
     assert "at most 5 MB" in answer.content.decode()
     assert not OrderList.objects.exists()
 

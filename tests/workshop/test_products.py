@@ -1,0 +1,184 @@
+"""The Catalogue's products: tried on a wall of names, kept as versions, lines keep theirs."""
+
+from __future__ import annotations
+
+import html
+import json
+import re
+
+import pytest
+import trimesh
+from django.urls import reverse
+
+from kizami.product_file import product_tables, write_products
+from tests.conftest import make_user
+from workshop.catalogue.models import Product
+from workshop.catalogue.product_form import changed_table, fields_of
+from workshop.catalogue.product_views import SAMPLE_NAMES
+from workshop.jobs.tasks import make_list
+from workshop.orders.intake import take_list
+from workshop.orders.models import OrderLine
+
+pytestmark = pytest.mark.django_db
+
+
+def address(name: str, code: str = "CREW-TAG") -> str:
+    return reverse(f"catalogue:{name}", args=[code])
+
+
+def wall(client, **values: str) -> dict[str, str]:
+    page = client.get(address("wall"), {k.replace("__", "."): v for k, v in values.items()}).content.decode()
+    return dict(
+        zip(re.findall(r'aria-label="“([^”]*)”', page), re.findall(r'data-fits="(\w+)"', page), strict=True)
+    )
+
+
+def current(code: str = "CREW-TAG") -> Product:
+    return Product.objects.current().get(code=code)
+
+
+def test_every_product_of_the_shop_is_listed_with_a_name_on_it(owner_client) -> None:
+    page = owner_client.get(reverse("catalogue:products")).content.decode()
+    codes = set(Product.objects.current().values_list("code", flat=True))
+    assert set(re.findall(r'data-product="([^"]+)"', page)) == codes
+    assert page.count('class="strip"') == len(codes)
+
+
+@pytest.mark.parametrize(
+    "code", ["CREW-TAG", "KEEL-RING", "TALLY-BAND", "SHORE-BEAD", "BERTH-SIGN", "FINDER-TAG", "PLACE-TAG"]
+)
+def test_every_kind_of_product_opens_with_its_wall(owner_client, code: str) -> None:
+    page = owner_client.get(address("product", code)).content.decode()
+    assert page.count("data-fits=") >= 2
+    product = current(code)
+    for field in fields_of(product.table):
+        assert f'name="{field.name}"' in page
+
+
+def test_the_wall_follows_the_values_and_stores_nothing(owner_client) -> None:
+    before = wall(owner_client)
+    assert list(before) == list(SAMPLE_NAMES) or len(before) == len(SAMPLE_NAMES)
+    assert before["Bo"] == "yes" and before["Maximilian-Alexander"] == "no"
+    longer = wall(owner_client, blank__length_mm="140")
+    assert longer["Maximilian-Alexander"] == "yes"
+    assert current().version == 1
+
+
+@pytest.mark.parametrize(
+    ("values", "says"),
+    [
+        ({"blank.length_mm": "long"}, "not a number for length"),
+        ({"blank.length_mm": "-5"}, "from 5 to 300"),
+        ({"blank.corner_mm": "20"}, "corner_mm"),
+        ({"fit.lowest_height_mm": "40"}, "above greatest_height_mm"),
+        ({"typeface": "comic"}, "typeface"),
+        ({"treatment.depth_mm": "nan"}, "from 0.01 to 50"),
+    ],
+)
+def test_values_that_can_not_be_are_said_and_nothing_is_kept(owner_client, values: dict, says: str) -> None:
+    for name in ("wall", "share"):
+        assert says in owner_client.get(address(name), values).content.decode()
+    answer = owner_client.post(address("keep-product"), values, follow=True).content.decode()
+    assert "Nothing was kept" in answer
+    assert current().version == 1
+
+
+def test_a_kept_product_is_a_new_version_and_lines_keep_theirs(owner_client, owner) -> None:
+    made = take_list(b"order,product,wording\nA1,CREW-TAG,Ottoline\n", name="x.csv", user=owner)
+    make_list(made.pk)
+    owner_client.post(address("keep-product"), {"blank.length_mm": "80"})
+    product = current()
+    assert (product.version, product.table["blank"]["length_mm"]) == (2, 80.0)
+    line = OrderLine.objects.get(order="A1")
+    assert (line.product.version, line.to_product().blank.length_mm) == (1, 60.0)  # type: ignore[union-attr]
+
+
+def test_keeping_what_was_not_changed_makes_no_version(owner_client) -> None:
+    sent = {f.name: str(f.value) for f in fields_of(current().table)}
+    assert changed_table(current().table, sent) == current().table
+    owner_client.post(address("keep-product"), sent)
+    assert current().version == 1
+
+
+def test_the_share_of_real_names_is_told_with_those_that_do_not_fit(owner_client) -> None:
+    few = owner_client.get(address("share"), {"blank.length_mm": "35"}).content.decode()
+    many = owner_client.get(address("share"), {"blank.length_mm": "100"}).content.decode()
+    percent = [int(re.search(r">(\d+) %", page)[1]) for page in (few, many)]  # type: ignore[index]
+    assert percent[0] < percent[1]
+    assert "lowest-height" in few
+
+
+@pytest.mark.parametrize("place", ["Desk", "Bench", "Production"])
+def test_all_may_look_but_only_the_owner_may_keep(client, shop, place: str) -> None:
+    client.force_login(make_user(place))
+    assert client.get(address("product")).status_code == 200
+    assert "Keep as a new version" not in client.get(address("product")).content.decode()
+    assert client.post(address("keep-product"), {"blank.length_mm": "80"}).status_code == 403
+
+
+def test_the_catalogue_asks_for_sign_in(client, shop) -> None:
+    for path in (reverse("catalogue:products"), *(address(n) for n in ("product", "wall", "share"))):
+        assert client.get(path).status_code == 302
+
+
+def test_a_product_that_is_not_there_is_not_found(owner_client) -> None:
+    assert owner_client.get(address("product", "NO-SUCH")).status_code == 404
+
+
+def test_every_product_reads_back_exactly_from_its_file(owner_client) -> None:
+    text = owner_client.get(reverse("catalogue:all-files")).content.decode()
+    tables = {t["code"]: t for t in product_tables(text)}
+    for row in Product.objects.current():
+        assert tables[row.code] == row.table
+        assert json.dumps(tables[row.code], sort_keys=True) == json.dumps(row.table, sort_keys=True)
+    owner_client.post(reverse("catalogue:keep-file"), {"text": text})
+    assert set(Product.objects.values_list("version", flat=True)) == {1}
+
+
+def test_a_changed_file_becomes_a_version_and_a_new_code_a_product(owner_client) -> None:
+    page = owner_client.get(address("file")).content.decode()
+    text = html.unescape(re.search(r"<textarea[^>]*>(.*)</textarea>", page, re.S)[1])  # type: ignore[index]
+    assert product_tables(text) == [current().table]
+    changed = text.replace('"CREW-TAG"', '"CREW-TAG-LONG"').replace("length_mm = 60.0", "length_mm = 90.0")
+    assert changed != text
+    answer = owner_client.post(reverse("catalogue:keep-file"), {"text": changed + text})
+    assert answer.url == address("product", "CREW-TAG-LONG")
+    assert current("CREW-TAG-LONG").table["blank"]["length_mm"] == 90.0
+    assert current().version == 1
+
+
+@pytest.mark.parametrize("broken", ["not toml [", "[[product]]\ncode = 'X'", "x = 1", "product = [1]"])
+def test_one_product_that_can_not_be_keeps_all_others_out(owner_client, broken: str) -> None:
+    good = write_products([{**current().table, "code": "NEW-TAG"}])
+    before = Product.objects.count()
+    answer = owner_client.post(reverse("catalogue:keep-file"), {"text": f"{good}\n{broken}"})
+    assert answer.status_code == 422
+    assert "Nothing was kept" in answer.content.decode()
+    # What was written is still there to be put right.
+    assert "NEW-TAG" in answer.content.decode()
+    assert Product.objects.count() == before
+
+
+def test_another_treatment_is_tried_with_usual_values(owner_client) -> None:
+    for kind in ("raised", "in recess", "pierced", "scored"):
+        changed = changed_table(current().table, {"treatment.kind": kind})
+        assert changed["treatment"]["kind"] == kind
+        page = owner_client.get(address("wall"), {"treatment.kind": kind}).content.decode()
+        assert page.count("data-fits=") == len(SAMPLE_NAMES)
+
+
+@pytest.mark.parametrize("code", ["CREW-TAG", "KEEL-RING", "TILLER-GRIP", "BERTH-SIGN", "PEBBLE-FOB"])
+def test_a_product_is_shown_in_section_and_solid(owner_client, code: str) -> None:
+    drawing = owner_client.get(address("section", code)).content.decode()
+    assert len(re.findall(r">[\d.]+ mm<", drawing)) == 2
+    data = owner_client.get(address("product-solid", code)).content
+    solid = trimesh.load(trimesh.util.wrap_as_stream(data), file_type="stl")
+    solid.merge_vertices()
+    assert solid.is_volume
+
+
+@pytest.mark.parametrize("place", ["Desk", "Bench", "Production"])
+def test_only_the_owner_may_take_products_in(client, shop, place: str) -> None:
+    client.force_login(make_user(place))
+    assert client.get(address("file")).status_code == 200
+    assert client.post(reverse("catalogue:keep-file"), {"text": "x"}).status_code == 403

@@ -1,0 +1,243 @@
+"""The shop's own words for typefaces, materials and finishes; logo files matched to rows by name."""
+
+from __future__ import annotations
+
+import io
+import zipfile
+
+import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.urls import reverse
+from PIL import Image, ImageDraw
+
+from kizami.products import Word
+from workshop.jobs.tasks import make_list
+from workshop.orders.intake import open_intake, set_alias, take_list, trial_of
+from workshop.orders.logos import missing_of, set_threshold, take_logos
+from workshop.orders.models import Alias, Logo, OrderLine, Placeholders, SetAsideRow, Source, Stage
+
+pytestmark = pytest.mark.django_db
+HEADER = "order,line,product,size,wording,typeface,material,finish,logo\n"
+SQUARE = b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 10 10"><path d="M1 1h8v8h-8z"/></svg>'
+ROUND = b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 10 10"><circle cx="5" cy="5" r="4"/></svg>'
+
+
+def zipped(**files: bytes) -> bytes:
+    pack = io.BytesIO()
+    with zipfile.ZipFile(pack, "w") as out:
+        for name, data in files.items():
+            out.writestr(name.replace("__", "."), data)
+    return pack.getvalue()
+
+
+def line(number: str = "1") -> OrderLine:
+    return OrderLine.objects.get(order="A1", line=number)
+
+
+@pytest.mark.parametrize(
+    ("row", "asked"),
+    [
+        ("A1,1,NAME-PLATE,,Ivy,Great Vibes,,,", {"typeface": "great-vibes"}),
+        ("A1,1,NAME-PLATE,,Ivy,great-vibes,bronze,,", {"typeface": "great-vibes", "material": "bronze"}),
+        (
+            "A1,1,TIDE-RING,54,Ivy,,Yellow  GOLD 18 k,Brushed,",
+            {"material": "yellow-gold-18k", "finish": "brushed"},
+        ),
+        ("A1,1,NAME-PLATE,,Ivy,,,,", {}),
+    ],
+    ids=["by name", "by code", "case and spaces", "nothing asked"],
+)
+def test_words_of_the_list_choose_what_the_product_offers(owner, row: str, asked: dict[str, str]) -> None:
+    take_list((HEADER + row).encode(), name="x", user=owner)
+    assert line().choices == asked
+    product = line().to_product()
+    for word, code in asked.items():
+        assert getattr(product, word) == code
+
+
+@pytest.mark.parametrize(
+    ("row", "column", "said"),
+    [
+        ("A1,1,NAME-PLATE,,Ivy,Great Vibez,,,", "typeface", "Did you mean great-vibes"),
+        ("A1,1,NAME-PLATE,,Ivy,Cinzel Bold,,,", "typeface", "is not offered in the typeface"),
+        ("A1,1,TIDE-RING,54,Ivy,,unobtainium,,", "material", "There is no material"),
+        ("A1,1,TIDE-RING,54,Ivy,,,sandblasted,", "finish", "There is no finish"),
+        ("A1,1,CREW-TAG,,Ivy,,,,heron.svg", "logo", "takes no logo"),
+    ],
+)
+def test_what_cannot_be_matched_is_set_aside_with_what_can(owner, row: str, column: str, said: str) -> None:
+    take_list((HEADER + row).encode(), name="x", user=owner)
+    aside = SetAsideRow.objects.get()
+    assert aside.column == column
+    assert said in aside.reason
+
+
+def test_an_alias_cures_every_row_that_needs_it_also_in_free_text(owner, owner_client) -> None:
+    rows = "A1,1,NAME-PLATE,,Ivy,Curly,,,\nA1,2,NAME-PLATE,,Kit, curly ,,,\nA1,3,NAME-PLATE,,Ana,Swirly,,,\n"
+    take_list((HEADER + rows).encode(), name="x", user=owner)
+    assert "“Curly” always means" in owner_client.get(reverse("orders:set-aside")).content.decode()
+    cured = set_alias("Curly", Word.TYPEFACE, "sacramento", user=owner)
+    assert cured == 2
+    assert line("2").choices == {"typeface": "sacramento"}
+    take_list((HEADER + "A2,1,NAME-PLATE,,Bo,CURLY,,,\n").encode(), name="y", user=owner)
+    assert OrderLine.objects.get(order="A2").choices == {"typeface": "sacramento"}
+
+
+def test_a_typeface_asked_for_is_the_one_that_the_piece_is_set_in(owner) -> None:
+    taken = take_list(
+        (HEADER + "A1,1,NAME-PLATE,,Ivy,,,,\nA1,2,NAME-PLATE,,Ivy,Great Vibes,,,\n").encode(),
+        name="x",
+        user=owner,
+    )
+    make_list(taken.pk)
+    plain, asked = line("1").revision, line("2").revision
+    assert plain is not None and asked is not None
+    assert plain.fingerprint != asked.fingerprint and plain.strip != asked.strip
+
+
+def test_a_list_received_again_without_change_changes_nothing_and_a_new_typeface_is_said(owner) -> None:
+    text = HEADER + "A1,1,NAME-PLATE,,Ivy,Great Vibes,,,\n"
+    take_list(text.encode(), name="x", user=owner)
+    again = trial_of(open_intake(text.encode(), name="x", source="", user=owner))
+    assert again.comparison is not None and len(again.comparison.unchanged) == 1
+    other = trial_of(
+        open_intake(text.replace("Great Vibes", "Sacramento").encode(), name="x", source="", user=owner)
+    )
+    (change,) = other.simple
+    assert change.said == ("typeface: “Great Vibes” → “Sacramento”",) and change.remade
+
+
+# -- logos
+
+
+def test_a_logo_beside_the_list_is_made_at_once_and_a_missing_one_holds_its_line(owner, owner_client) -> None:
+    rows = "A1,1,BADGE-TAG,,Ivy,,,,heron.svg\nA1,2,BADGE-TAG,,Kit,,,,Crest.PNG\n"
+    answer = owner_client.post(
+        reverse("orders:take"),
+        {
+            "file": SimpleUploadedFile("l.csv", (HEADER + rows).encode()),
+            "logos": [
+                SimpleUploadedFile("logos.zip", zipped(**{"art/Heron__svg": ROUND, "read__txt": b"x"}))
+            ],
+        },
+        follow=True,
+    )
+    page = answer.content.decode()
+    assert "1 logos taken in" in page and "read.txt is neither an SVG" in page
+    assert "Logos still missing" in page and "Crest.PNG" in page
+    intake_pk = answer.context["intake"].pk
+    owner_client.post(reverse("orders:take-in", args=[intake_pk]), {"do": "take"})
+    make_list(line().order_list_id)
+    assert line("1").stage == Stage.READY
+    assert line("2").stage == Stage.HELD
+    assert "Crest.PNG” is not here yet" in line("2").revision.facts["findings"][0]["message"]
+    source = line().source
+    assert missing_of(source) == (("Crest.PNG", 1),)
+
+
+def test_a_logo_that_comes_later_makes_its_lines_again(owner) -> None:
+    taken = take_list((HEADER + "A1,1,BADGE-TAG,,Ivy,,,,crest\n").encode(), name="x", user=owner)
+    make_list(taken.pk)
+    assert line().stage == Stage.HELD
+    done = take_logos(line().source, [("folder/CREST.svg", SQUARE)], user=owner)
+    assert (done.kept, done.lines) == (("folder/CREST.svg",), 1)
+    assert line().stage == Stage.NEW
+    make_list(taken.pk)
+    first = line().revision
+    assert line().stage == Stage.READY and first is not None
+    take_logos(line().source, [("crest.svg", ROUND)], user=owner)
+    make_list(taken.pk)
+    assert line().revision.fingerprint != first.fingerprint
+    assert Logo.objects.count() == 1
+
+
+def test_logos_of_one_source_do_not_serve_another(owner) -> None:
+    take_list((HEADER + "A1,1,BADGE-TAG,,Ivy,,,,crest\n").encode(), name="x", user=owner)
+    other = Source.objects.create(name="someone else")
+    take_logos(other, [("crest.svg", SQUARE)], user=owner)
+    assert missing_of(line().source) == (("crest", 1),)
+
+
+@pytest.mark.parametrize(
+    ("name", "data", "said"),
+    [
+        ("a.svg", b"<svg xmlns='http://www.w3.org/2000/svg'><script>x</script></svg>", "has a script"),
+        ("a.zip", b"PK\x03\x04 cut short", "damaged zip"),
+        ("a.png", b"\x89PNG cut short", "not a whole PNG"),
+        ("a.bin", b"\x00\x01", "neither an SVG nor"),
+        ("a.svg", b"", "neither an SVG nor"),
+    ],
+)
+def test_a_bad_file_is_refused_and_the_good_ones_are_kept(owner, owner_client, name, data, said) -> None:
+    take_list((HEADER + "A1,1,BADGE-TAG,,Ivy,,,,good\n").encode(), name="x", user=owner)
+    answer = owner_client.post(
+        reverse("orders:logos") + f"?source={line().source_id}",
+        {"logos": [SimpleUploadedFile(name, data), SimpleUploadedFile("good.svg", SQUARE)]},
+        follow=True,
+    )
+    assert said in answer.content.decode()
+    assert list(Logo.objects.values_list("name", flat=True)) == ["good.svg"]
+
+
+def test_names_in_a_zip_that_point_elsewhere_keep_only_their_last_part(owner) -> None:
+    source = Source.objects.create(name="s")
+    done = take_logos(source, [("x.zip", zipped(**{"../../etc/crest__svg": SQUARE}))], user=owner)
+    assert done.kept == ("crest.svg",)
+
+
+def test_a_zip_that_unpacks_to_far_more_is_not_opened(owner) -> None:
+    pack = io.BytesIO()
+    with zipfile.ZipFile(pack, "w", zipfile.ZIP_DEFLATED) as out:
+        for number in range(12):
+            out.writestr(f"{number}.png", b"\x00" * (25 * 1024 * 1024))
+    done = take_logos(Source.objects.create(name="s"), [("bomb.zip", pack.getvalue())], user=owner)
+    assert done.kept == () and "unpacks to far more" in done.refused["bomb.zip"]
+
+
+def test_the_grey_that_parts_a_picture_can_be_set_and_a_blank_one_is_not_kept(owner, owner_client) -> None:
+    picture = Image.new("L", (200, 200), 255)
+    pen = ImageDraw.Draw(picture)
+    pen.rectangle((20, 20, 180, 180), fill=140)
+    pen.rectangle((60, 60, 140, 140), fill=20)
+    data = io.BytesIO()
+    picture.save(data, "PNG")
+    take_logos(Source.objects.create(name="s"), [("two.png", data.getvalue())], user=owner)
+    logo = Logo.objects.get()
+    set_threshold(logo, 0.3, user=owner)
+    assert Logo.objects.get().threshold == 0.3
+    owner_client.post(reverse("orders:logo-threshold", args=[logo.pk]), {"threshold": "3"})
+    assert Logo.objects.get().threshold == 0.3
+
+
+# -- the words page
+
+
+def test_placeholder_words_are_the_shops_to_keep(owner, owner_client) -> None:
+    owner_client.post(
+        reverse("orders:placeholders"), {"do": "keep", "words": "Lorem\n\n  your  NAME \nlorem\n"}
+    )
+    assert Placeholders.objects.get().words == ["lorem", "your name"]
+    take_list(
+        (HEADER + "A1,1,CREW-TAG,,Your name,,,,\nA1,2,CREW-TAG,,sample,,,,\n").encode(), name="x", user=owner
+    )
+    assert [line("1").wording, line("2").wording] == ["", "sample"]
+    owner_client.post(reverse("orders:placeholders"), {"do": "usual"})
+    assert not Placeholders.objects.exists()
+
+
+def test_an_alias_can_be_made_and_forgotten_on_the_words_page(owner, owner_client) -> None:
+    made = {"word": "Silber", "kind": "material", "code": "sterling-silver", "back": "words"}
+    assert "now stands for" in owner_client.post(reverse("orders:alias"), made, follow=True).content.decode()
+    alias = Alias.objects.get()
+    assert (alias.kind, alias.word) == ("material", "silber")
+    owner_client.post(reverse("orders:forget-alias", args=[alias.pk]))
+    assert not Alias.objects.exists()
+
+
+@pytest.mark.parametrize(
+    "data",
+    [{"word": "x", "kind": "planet", "code": "mars"}, {"word": "x", "kind": "material", "code": "mars"}],
+)
+def test_an_alias_for_nothing_is_refused(owner_client, data: dict[str, str]) -> None:
+    owner_client.post(reverse("orders:alias"), data)
+    assert not Alias.objects.exists()
