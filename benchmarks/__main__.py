@@ -6,12 +6,14 @@ import argparse
 import sys
 from collections.abc import Callable, Iterator
 
-from benchmarks import orders, slice_core, slice_web
+from benchmarks import lettering, orders, slice_core, slice_web, surfaces
 from benchmarks.figure import Figure
 
 GROUPS: dict[str, tuple[Callable[[], Iterator[Figure]], ...]] = {
+    "lettering": (lettering.figures,),
     "orders": (orders.figures,),
     "slice": (slice_core.figures, slice_web.figures),
+    "surfaces": (surfaces.figures,),
 }
 
 

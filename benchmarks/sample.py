@@ -8,7 +8,8 @@ from functools import cache
 
 from faker import Faker
 
-from kizami.products import Catalogue, read_catalogue
+from kizami.cli import catalogue_at
+from kizami.products import Catalogue
 from launch.state import REPOSITORY
 
 __all__ = ["catalogue", "order_list"]
@@ -24,7 +25,7 @@ _PRODUCTS = (
 @cache
 def catalogue() -> Catalogue:
     """The demo's products."""
-    return read_catalogue((REPOSITORY / "demo" / "products.toml").read_text("utf-8"))
+    return catalogue_at(REPOSITORY / "demo" / "products.toml")
 
 
 def order_list(lines: int, *, seed: int) -> bytes:

@@ -21,8 +21,8 @@ from kizami.formats.stl import stl_bytes
 from kizami.lines import Line, resolve_row
 from kizami.make import SAGITTA_MM, check_solid, lay_out, make_piece, make_solid
 from kizami.reports import piece_record
-from kizami.solids.lettering_solid import lettering_solid
-from kizami.solids.treat import cutter_span
+from kizami.solids.lettering_solid import lay_on
+from kizami.solids.treat import flat_lettering
 
 __all__ = ["figures"]
 
@@ -118,14 +118,10 @@ def _row_to_stl(line: Line) -> None:
 def _bare_boolean(line: Line) -> float:
     laid_out = lay_out(line.inputs)
     treatment = line.inputs.product.treatment
-    low, high = cutter_span(treatment)
-    letters = lettering_solid(
-        laid_out.layout.contours,
-        surface=laid_out.area.surface,
-        low_mm=low,
-        high_mm=high,
-        sagitta_mm=SAGITTA_MM,
-    )
+    area = laid_out.area
+    flat = flat_lettering(laid_out.layout.outlines, treatment, through_mm=area.through_mm)
+    assert flat is not None
+    letters = lay_on(flat.solid, area.surface, sagitta_mm=SAGITTA_MM, span_mm=flat.span_mm)
     letters.num_tri()
     body = laid_out.blank.body(SAGITTA_MM)
     times = []
