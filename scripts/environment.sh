@@ -16,8 +16,10 @@ need_packages() {
     say "Installing $* …"
     local log
     log="$(mktemp)"
-    "${as[@]}" env DEBIAN_FRONTEND=noninteractive apt-get update -qq >"$log" 2>&1 || true
-    "${as[@]}" env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "$@" >>"$log" 2>&1 \
+    # Two that install at once take turns.
+    local apt=("${as[@]}" env DEBIAN_FRONTEND=noninteractive apt-get -qq -o DPkg::Lock::Timeout=300)
+    "${apt[@]}" update >"$log" 2>&1 || true
+    "${apt[@]}" install -y --no-install-recommends "$@" >>"$log" 2>&1 \
         || fail "could not install $*; see $log."
     rm -f "$log"
 }
@@ -46,9 +48,9 @@ need_environment() {
     echo "$want" >"$root/.venv/locked"
 }
 
-need_postgresql() {
-    compgen -G '/usr/lib/postgresql/*/bin/initdb' >/dev/null || need_packages postgresql
-}
+has_postgresql() { compgen -G '/usr/lib/postgresql/*/bin/initdb' >/dev/null; }
+
+need_postgresql() { has_postgresql || need_packages postgresql; }
 
 use_environment() {
     export PYTHONPATH="$root/src"

@@ -237,7 +237,7 @@ class _Search:
     def layout(self, candidate: Setting, values: Values, *, fits: bool) -> Layout:
         """The finished layout of a candidate."""
         missing = self.placing.missing(candidate)
-        shapes, marks, stretch = self.placing.placed(candidate, values, fine=True)
+        shapes, marks, stretch = self.placing.placed(candidate, values)
         outlines = join_shapes([s for s in shapes if not s.is_empty])
         if outlines.is_empty:
             return self._empty(candidate, missing)

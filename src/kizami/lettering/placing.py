@@ -3,24 +3,29 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
 import numpy as np
+import numpy.typing as npt
 import shapely
 
 from kizami.artwork.artwork import Artwork
 from kizami.blanks.area import Area
 from kizami.lettering.arrangement import Arrangement, arrange
-from kizami.lettering.block import Block, Together, draw, drawn_together, scaled
+from kizami.lettering.block import Block, Mark, Together, draw, drawn_together, scaled
 from kizami.lettering.fit_plan import HEIGHT_STEP_MM, FitPlan, Step
 from kizami.lettering.layout import PlacedMark
 from kizami.lettering.level import Level
 from kizami.lettering.round_about import Repeated, Sector, Spread, Turn, set_round
-from kizami.lettering.shapes import STRAIGHT, Letter, Shaped, Straight, shape_letters
+from kizami.lettering.shapes import STRAIGHT, Letter, Shaped, Straight, is_scale_free, shape_letters
 from kizami.lettering.typeface import Typeface, join_shapes
 
 __all__ = ["Placing", "Request", "Setting", "Values", "whole_steps"]
+
+#: Array of shape (n,) of outlines.
+Outlines = npt.NDArray[np.object_]
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -86,6 +91,7 @@ class Placing:
         self.level = Level.of(area) if straight else None
         self._turn_region()
         self._units: dict[tuple[Setting, float, float], Unit] = {}
+        self._drawings: dict[tuple[Setting, float, float], Drawing] = {}
         self._turns: dict[Setting, Turn] = {}
         self._touching: dict[Setting, Together] = {}
 
@@ -114,8 +120,7 @@ class Placing:
     @property
     def is_turned(self) -> bool:
         """The outlines change with the height by more than their size."""
-        shape = self.request.arrangement.shape
-        bent = self.level is not None or not isinstance(shape, Straight)
+        bent = self.level is not None or not is_scale_free(self.request.arrangement.shape)
         return self.is_spread or bool(self.request.overlap_mm) or bent
 
     def fits(self, candidate: Setting, values: Values) -> bool:
@@ -137,29 +142,68 @@ class Placing:
                 )
                 for anchor in self._anchors()
             ) and self._copies_apart(unit, scale)
-        shapes, _, _ = self.placed(candidate, values, fine=False)
-        inked = [s for s in shapes if not s.is_empty]
-        return bool(inked) and self._covered(inked) and self._level_copies_apart(shapes)
+        copies = self._tried(candidate, values)
+        return bool(copies) and all(self._covered(inked) for inked in copies) and self._apart(copies)
 
-    def _level_copies_apart(self, shapes: list[shapely.MultiPolygon]) -> bool:
-        copies = len(self._level_shares()) if self.level is not None else 1
-        if copies == 1:
-            return True
-        each = len(shapes) // copies
-        first, second = (
-            shapely.MultiPolygon([b for s in shapes[i * each : (i + 1) * each] for b in s.geoms])
-            for i in (0, 1)
+    def _tried(self, candidate: Setting, values: Values) -> list[Outlines]:
+        """The inked outlines of a setting in place, copy by copy, as fine as the greatest height asks."""
+        block, height = self.block(candidate, values), values.height_mm
+        flat, inked = self._drawn(candidate, values, block)
+        if not len(flat):
+            return []
+        flat = shapely.transform(flat, lambda xy: xy * height)
+        letters = [
+            Letter(outline=s, cluster=block.marks[i].cluster) for s, i in zip(flat, inked, strict=True)
+        ]
+        if self.level is not None:
+            level = self.level
+            middle = _middle(flat)[1]
+            shaped = shape_letters(letters, level.arc(middle), height_mm=height, sagitta_mm=self.sagitta_mm)
+            stood = shapely.transform(_array(shaped.outlines), lambda xy: xy + level.offset(middle))
+            return [
+                shapely.transform(stood, lambda uv, w=share: level.turned(uv, w))
+                for share in self._level_shares()
+            ]
+        shaped = shape_letters(
+            letters, self.request.arrangement.shape, height_mm=height, sagitta_mm=self.sagitta_mm
         )
+        outlines = _array(shaped.outlines)
+        centre = _middle(outlines)
+        return [shapely.transform(outlines, lambda xy, a=a: xy - centre + a) for a in self._anchors()]
+
+    def _drawn(self, candidate: Setting, values: Values, block: Block) -> tuple[Outlines, np.ndarray]:
+        """The inked outlines of a block at a cap height of 1, and the places of their marks.
+
+        Between two heights letters only move against each other, so they are drawn once.
+        """
+        key = (candidate, values.tracking, values.width)
+        known = self._drawings.get(key)
+        if known is None:
+            every = _array(draw(block, sagitta=self.sagitta_mm / self.plan.greatest_height_mm))
+            inked = np.flatnonzero(~shapely.is_empty(every))
+            known = self._drawings[key] = Drawing(marks=block.marks, outlines=every[inked], inked=inked)
+        moves = np.array([(m.x - b.x, m.y - b.y) for m, b in zip(block.marks, known.marks, strict=True)])
+        if not moves.any():
+            return known.outlines, known.inked
+        points, owner = shapely.get_coordinates(known.outlines, return_index=True)
+        moved = shapely.set_coordinates(known.outlines.copy(), points + moves[known.inked][owner])
+        return moved, known.inked
+
+    def _apart(self, copies: list[Outlines]) -> bool:
+        """Whether copies along a level line keep their distance from each other."""
+        if self.level is None or len(copies) < 2:
+            return True
+        first, second = (shapely.MultiPolygon([b for s in copy for b in s.geoms]) for copy in copies[:2])
         return bool(shapely.distance(first, second) >= self.plan.clearance_mm)
 
-    def _covered(self, inked: list[shapely.MultiPolygon]) -> bool:
+    def _covered(self, inked: Outlines) -> bool:
         if self.is_spread and self.area.surface.period_mm is not None:
             # A letter may stand across the line at which the turn is cut open.
             period = self.area.surface.period_mm
             low = self.area.outline.bounds[0]
             wrapped = [_moved(part, _wrap(part, low, period)) for part in inked]
-            return bool(shapely.covers(self._whole_turn(), np.array(wrapped, dtype=object)).all())
-        return bool(shapely.covers(self.region, np.array(inked, dtype=object)).all())
+            return bool(shapely.covers(self._whole_turn(), _array(wrapped)).all())
+        return bool(shapely.covers(self.region, inked).all())
 
     def _whole_turn(self) -> shapely.Geometry:
         """The clear region with its neighbouring turns, so that the cut is no edge."""
@@ -257,9 +301,15 @@ class Placing:
         unit = self._units.get(key)
         if unit is None:
             block = self.block(candidate, values)
-            # Outlines as fine as the greatest height asks are good for every height that is tried.
-            outlines = join_shapes(draw(block, sagitta=self.sagitta_mm / self.plan.greatest_height_mm))
-            unit = self._units[key] = Unit.of(outlines)
+            # Outlines as fine as the greatest height asks are good for every height that is tried,
+            # and a shape that grows with the letters is bent once.
+            sagitta = self.sagitta_mm / self.plan.greatest_height_mm
+            letters = [
+                Letter(outline=s, cluster=m.cluster)
+                for s, m in zip(draw(block, sagitta=sagitta), block.marks, strict=True)
+            ]
+            shaped = shape_letters(letters, self.request.arrangement.shape, height_mm=1.0, sagitta_mm=sagitta)
+            unit = self._units[key] = Unit.of(join_shapes(shaped.outlines))
         return unit
 
     def missing(self, candidate: Setting) -> tuple[int, ...]:
@@ -270,15 +320,14 @@ class Placing:
         return self.block(candidate, values).missing
 
     def placed(
-        self, candidate: Setting, values: Values, *, fine: bool
+        self, candidate: Setting, values: Values
     ) -> tuple[list[shapely.MultiPolygon], list[PlacedMark], tuple[float, ...]]:
-        """Outlines, marks and stretch of a setting in place on the area."""
+        """Outlines, marks and stretch of a setting in place on the area, as fine as its height asks."""
         height = values.height_mm
         block = self.block(candidate, values)
-        sagitta = self.sagitta_mm / (height if fine else self.plan.greatest_height_mm)
         flat = [
             s if s.is_empty else shapely.transform(s, lambda xy: xy * height)
-            for s in draw(block, sagitta=sagitta)
+            for s in draw(block, sagitta=self.sagitta_mm / height)
         ]
         if self.level is not None:
             return self._placed_level(block, flat, height, self.level)
@@ -288,8 +337,7 @@ class Placing:
         inked = [s for s in shaped.outlines if not s.is_empty]
         if not inked:
             return list(shaped.outlines), _marks(block, shaped, height, np.zeros(2)), shaped.stretch
-        low_u, low_v, high_u, high_v = shapely.total_bounds(np.array(inked, dtype=object))
-        centre = np.array([(low_u + high_u) / 2.0, (low_v + high_v) / 2.0])
+        centre = _middle(_array(inked))
         shapes: list[shapely.MultiPolygon] = []
         marks: list[PlacedMark] = []
         for anchor in self._anchors():
@@ -312,8 +360,7 @@ class Placing:
                 STRAIGHT, height_mm=height, sagitta_mm=self.sagitta_mm,
             )  # fmt: skip
             return flat, _marks(block, straight, height, np.zeros(2)), straight.stretch
-        _, bottom, _, top = shapely.total_bounds(np.array(inked, dtype=object))
-        middle = (bottom + top) / 2.0
+        middle = _middle(_array(inked))[1]
         letters = [Letter(outline=s, cluster=m.cluster) for s, m in zip(flat, block.marks, strict=True)]
         shaped = shape_letters(letters, level.arc(middle), height_mm=height, sagitta_mm=self.sagitta_mm)
         offset = level.offset(middle)
@@ -336,6 +383,28 @@ class Placing:
         if isinstance(turn, Repeated):
             return [(place - (turn.times - 1) / 2.0) / turn.times for place in range(turn.times)]
         return [turn.direction_deg / 360.0] if isinstance(turn, Sector) else [0.0]
+
+
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class Drawing:
+    """A block drawn at a cap height of 1: all its marks, and the outlines of those that have one."""
+
+    marks: tuple[Mark, ...]
+    outlines: Outlines
+    inked: np.ndarray
+
+
+def _array(shapes: Sequence[shapely.MultiPolygon]) -> Outlines:
+    """Outlines as one array, on which they are moved and asked together."""
+    array = np.empty(len(shapes), dtype=object)
+    array[:] = shapes
+    return array
+
+
+def _middle(outlines: Outlines) -> np.ndarray:
+    """Middle of the box round outlines, (x, y)."""
+    low_x, low_y, high_x, high_y = shapely.total_bounds(outlines)
+    return np.array([(low_x + high_x) / 2.0, (low_y + high_y) / 2.0])
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)

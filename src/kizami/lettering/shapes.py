@@ -29,6 +29,7 @@ __all__ = [
     "Path",
     "Shaped",
     "Straight",
+    "is_scale_free",
     "shape_letters",
 ]
 
@@ -103,6 +104,15 @@ class Filled:
 
 LetterShape = Straight | Arc | Path | Arched | Filled
 STRAIGHT = Straight()
+
+
+def is_scale_free(shape: LetterShape) -> bool:
+    """Whether larger letters on it are the same drawing, larger; on a given radius or path they are not.
+
+    >>> is_scale_free(Filled(outline="round")), is_scale_free(Arc(radius_mm=9.0)), is_scale_free(Arc(angle_deg=90.0))
+    (True, False, True)
+    """
+    return isinstance(shape, Straight | Arched | Filled) or (isinstance(shape, Arc) and not shape.radius_mm)
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
@@ -339,16 +349,21 @@ _EDGES: dict[str, Callable[[FloatArray], tuple[FloatArray, FloatArray]]] = {
 def _bend(letters: Sequence[Letter], warp: _Warp, sagitta_mm: float, *, bend_radius_mm: float) -> Shaped:
     """Bend outlines. Edges are first cut so short that their chords stay true: c^2 / 8R = sagitta."""
     step = math.sqrt(8.0 * bend_radius_mm * sagitta_mm)
-    outlines, stretch = [], []
-    for letter in letters:
-        if letter.outline.is_empty:
-            outlines.append(letter.outline)
-            stretch.append(1.0)
-            continue
-        bent = shapely.transform(shapely.segmentize(letter.outline, step), warp)
-        outlines.append(bodies_of(bent) if bent.is_valid else _mended(bent))
-        stretch.append(_stretch_at(warp, letter.outline))
-    return Shaped(outlines=tuple(outlines), stretch=tuple(stretch), moves=(None,) * len(outlines))
+    outlines = np.array([letter.outline for letter in letters], dtype=object)
+    stretch = np.ones(len(outlines))
+    inked = np.flatnonzero(~shapely.is_empty(outlines))
+    bent = shapely.transform(shapely.segmentize(outlines[inked], step), warp)
+    crossing = ~shapely.is_valid(bent)
+    bent[~crossing] = [_as_bodies(shape) for shape in shapely.orient_polygons(bent[~crossing])]
+    bent[crossing] = [_mended(shape) for shape in bent[crossing]]
+    stretch[inked] = _stretch_at(warp, shapely.bounds(outlines[inked]))
+    outlines[inked] = bent
+    return Shaped(outlines=tuple(outlines), stretch=tuple(stretch.tolist()), moves=(None,) * len(outlines))
+
+
+def _as_bodies(shape: shapely.Polygon | shapely.MultiPolygon) -> shapely.MultiPolygon:
+    """Bodies stay bodies where a library gives a single one back alone."""
+    return shapely.MultiPolygon([shape]) if isinstance(shape, shapely.Polygon) else shape
 
 
 def _mended(shape: shapely.MultiPolygon) -> shapely.MultiPolygon:
@@ -356,13 +371,16 @@ def _mended(shape: shapely.MultiPolygon) -> shapely.MultiPolygon:
     return bodies_of(shapely.make_valid(shape, method="structure", keep_collapsed=False))
 
 
-def _stretch_at(warp: _Warp, outline: shapely.MultiPolygon) -> float:
-    """Largest over smallest singular value of the warp's derivative in the letter's middle."""
-    low_x, low_y, high_x, high_y = outline.bounds
-    middle = np.array([(low_x + high_x) / 2.0, (low_y + high_y) / 2.0])
-    step = max(high_x - low_x, high_y - low_y) * 1e-4
-    around = middle + np.array([[step, 0.0], [-step, 0.0], [0.0, step], [0.0, -step]])
-    east, west, north, south = warp(around)
-    jacobian = np.column_stack(((east - west), (north - south))) / (2.0 * step)
+def _stretch_at(warp: _Warp, boxes: FloatArray) -> FloatArray:
+    """Largest over smallest singular value of the warp's derivative in the middle of each letter's box."""
+    low, high = boxes[:, :2], boxes[:, 2:]
+    step = (high - low).max(axis=1, keepdims=True) * 1e-4
+    middle, none = (low + high) / 2.0, np.zeros_like(step)
+    right, up = np.hstack((step, none)), np.hstack((none, step))
+    east, west, north, south = np.split(
+        warp(np.concatenate((middle + right, middle - right, middle + up, middle - up))), 4
+    )
+    jacobian = np.stack((east - west, north - south), axis=2) / (2.0 * step[:, :, None])
     values = np.linalg.svd(jacobian, compute_uv=False)
-    return float(values[0] / max(values[-1], 1e-9))
+    ratio: FloatArray = values[:, 0] / np.maximum(values[:, -1], 1e-9)
+    return ratio

@@ -18,6 +18,8 @@ __all__ = ["Tied", "base_bar", "hold_middles", "loop", "loose_parts", "rim", "ti
 #: A level or upright bridge is taken when it is at most this much longer than the shortest.
 _NATURAL_SHARE = 1.3
 _QUARTER = 16
+#: Past a tangent the walk shortens step by step; so many bring it within a thousandth of the radius.
+_MOST_WALKS = 200
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
@@ -229,15 +231,15 @@ def loop(
 
 def _until_touching(shape: shapely.MultiPolygon, start: np.ndarray, step: np.ndarray, radius: float) -> float:
     """How far a disc can be moved before it touches the shape."""
-    low, high = 0.0, float(np.hypot(*(np.array(shape.bounds[2:]) - shape.bounds[:2]))) + 2.0 * radius
-    for _ in range(40):
-        middle = (low + high) / 2.0
-        swept = shapely.LineString([start, start + step * middle])
-        if shapely.distance(shape, swept) <= radius:
-            high = middle
-        else:
-            low = middle
-    return low
+    # What is left to the shape can always be walked without passing it, whichever way it lies.
+    farthest = float(np.hypot(*(np.array(shape.bounds[2:]) - shape.bounds[:2]))) + 2.0 * radius
+    reach = 0.0
+    for _ in range(_MOST_WALKS):
+        left = shapely.distance(shape, shapely.Point(start + step * reach)) - radius
+        if left <= radius * 1e-6 or reach >= farthest:
+            break
+        reach += left
+    return reach
 
 
 def rim(shape: shapely.MultiPolygon, *, width: float, reach: float) -> shapely.Polygon | shapely.MultiPolygon:

@@ -21,7 +21,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import shapely
-from scipy.spatial import QhullError, Voronoi
+from scipy.spatial import Delaunay, QhullError
 
 from kizami.outlines.curves import FloatArray
 
@@ -76,11 +76,12 @@ def measure_shape(shape: shapely.MultiPolygon, *, cap_height: float) -> ShapeFac
     axis = _axis(shape, cap_height)
     if axis is None:
         return ShapeFacts(stroke=None, gap=None)
-    centres, width, path, inside = axis.centres, axis.width, axis.path, axis.inside
-    stroke = _narrowest(
-        centres, width, inside & _lasts(width, path, _STROKE_RATIO, _STROKE_LEAST_PATH * cap_height)
-    )
-    gap = _narrowest(centres, width, ~inside & _lasts(width, path, _GAP_RATIO, _GAP_LEAST_PATH * cap_height))
+    as_stroke = _lasts(axis, _STROKE_RATIO, _STROKE_LEAST_PATH * cap_height)
+    as_gap = _lasts(axis, _GAP_RATIO, _GAP_LEAST_PATH * cap_height)
+    # Most of the axis is neither, so what lies inside is asked last and of few.
+    inside = _inside(shape, axis, as_stroke | as_gap)
+    stroke = _narrowest(axis, as_stroke & inside)
+    gap = _narrowest(axis, as_gap & ~inside)
     # A small closed middle is a gap at its widest, however short it is.
     for body in shape.geoms:
         for hole in body.interiors:
@@ -106,9 +107,8 @@ def thin_axis(shape: shapely.MultiPolygon, *, cap_height: float, below: float) -
     axis = _axis(shape, cap_height) if not shape.is_empty else None
     if axis is None:
         return shapely.MultiLineString()
-    lasting = _lasts(axis.width, axis.path, _STROKE_RATIO, _STROKE_LEAST_PATH * cap_height)
-    chosen = axis.inside & lasting & (axis.width < below)
-    return shapely.multilinestrings(shapely.linestrings(axis.ridges[chosen]))
+    thin = _lasts(axis, _STROKE_RATIO, _STROKE_LEAST_PATH * cap_height) & (axis.width < below)
+    return shapely.multilinestrings(shapely.linestrings(axis.ridges[thin & _inside(shape, axis, thin)]))
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
@@ -121,49 +121,71 @@ class _Axis:
     centres : (n, 2) middles of them
     width : diameter of the disc there
     path : outline between the two points that the disc touches
-    inside : the ridge is a stroke's, not a gap's
     """
 
     ridges: FloatArray
     centres: FloatArray
     width: FloatArray
     path: FloatArray
-    inside: np.ndarray
 
 
 def _axis(shape: shapely.MultiPolygon, cap_height: float) -> _Axis | None:
     points, contour, along, lengths = _sample(shape, cap_height * _SAMPLE_SHARE)
     try:
-        diagram = Voronoi(points)
+        triangles = Delaunay(points)
     except QhullError:
         return None
-    ends = np.asarray(diagram.ridge_vertices)
-    pairs = np.asarray(diagram.ridge_points)
-    bounded = (ends >= 0).all(axis=1)
-    ends, pairs = ends[bounded], pairs[bounded]
-    first, second = pairs[:, 0], pairs[:, 1]
+    # The Voronoi diagram is the dual of the triangles: its corners are the middles of the circles
+    # round them, and a ridge joins the middles of two triangles that share an edge.
+    middles = _circle_middles(points[triangles.simplices])
+    beside = triangles.neighbors
+    of, edge = np.nonzero(beside > np.arange(len(beside))[:, None])
+    first = triangles.simplices[of, (edge + 1) % 3]
+    second = triangles.simplices[of, (edge + 2) % 3]
     same = contour[first] == contour[second]
     apart = np.abs(along[first] - along[second])
     path = np.where(same, np.minimum(apart, lengths[contour[first]] - apart), np.inf)
-    ridges = diagram.vertices[ends]
+    ridges = np.stack((middles[of], middles[beside[of, edge]]), axis=1)
     centres = ridges.mean(axis=1)
     width = 2 * np.hypot(*(centres - points[first]).T)
+    # What three points in a row span has no circle.
+    sound = np.isfinite(width)
+    return _Axis(ridges=ridges[sound], centres=centres[sound], width=width[sound], path=path[sound])
+
+
+def _circle_middles(corners: FloatArray) -> FloatArray:
+    """Middles of the circles round triangles: (n, 3, 2) -> (n, 2); not finite where the three are in a row."""
+    origin = corners[:, 0]
+    one, other = corners[:, 1] - origin, corners[:, 2] - origin
+    twice = 2.0 * (one[:, 0] * other[:, 1] - one[:, 1] * other[:, 0])
+    one_square, other_square = (one**2).sum(axis=1), (other**2).sum(axis=1)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        x = (other[:, 1] * one_square - one[:, 1] * other_square) / twice
+        y = (one[:, 0] * other_square - other[:, 0] * one_square) / twice
+    middles: FloatArray = origin + np.column_stack((x, y))
+    return middles
+
+
+def _inside(shape: shapely.MultiPolygon, axis: _Axis, asked: np.ndarray) -> np.ndarray:
+    """Which of the ridges that are asked for are a stroke's, not a gap's; False for all others."""
+    inside = np.zeros(len(asked), dtype=bool)
     shapely.prepare(shape)
-    inside = shapely.contains_xy(shape, centres[:, 0], centres[:, 1])
-    return _Axis(ridges=ridges, centres=centres, width=width, path=path, inside=inside)
+    inside[asked] = shapely.contains_xy(shape, axis.centres[asked, 0], axis.centres[asked, 1])
+    return inside
 
 
-def _lasts(width: FloatArray, path: FloatArray, ratio: float, least: float) -> np.ndarray:
-    lasting: np.ndarray = path >= np.maximum(ratio * width, least)
+def _lasts(axis: _Axis, ratio: float, least: float) -> np.ndarray:
+    lasting: np.ndarray = axis.path >= np.maximum(ratio * axis.width, least)
     return lasting
 
 
-def _narrowest(centres: FloatArray, width: FloatArray, chosen: np.ndarray) -> Narrow | None:
+def _narrowest(axis: _Axis, chosen: np.ndarray) -> Narrow | None:
     places = np.flatnonzero(chosen)
     if not len(places):
         return None
-    best = places[np.argmin(width[places])]
-    return Narrow(width=float(width[best]), x=float(centres[best, 0]), y=float(centres[best, 1]))
+    best = places[np.argmin(axis.width[places])]
+    x, y = axis.centres[best]
+    return Narrow(width=float(axis.width[best]), x=float(x), y=float(y))
 
 
 def _stroke_of_a_dot(shape: shapely.MultiPolygon) -> Narrow:
