@@ -58,7 +58,13 @@ def read_adjustments(given: Mapping[str, str]) -> dict[str, Any]:
     for word in (Word.TYPEFACE, Word.MATERIAL, Word.FINISH):
         if given.get(word.value):
             found[word.value] = given[word.value][:60]
+    if given.get("second", "").strip():
+        found["second"] = given["second"].strip()[:_LONGEST_SECOND]
     return found
+
+
+#: Characters of a second wording; longer ones fit on nothing that is lettered.
+_LONGEST_SECOND = 200
 
 
 def _number(text: str, name: str) -> float | None:

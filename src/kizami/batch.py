@@ -73,7 +73,12 @@ def piece_files(made: Made, *, title: str) -> dict[str, bytes]:
     Two colours are kept in 3MF and GLB; a flat piece that is scored has its cuts and marks as DXF and SVG.
     """
     laid_out, product = made.laid_out, made.laid_out.inputs.product
-    files = {"svg": unrolled_file(laid_out.area, laid_out.layout, made.findings, title=title)}
+    files = {
+        _extension(part, laid_out): unrolled_file(
+            part.area, part.layout, part.findings_here(made.findings), title=title
+        )
+        for part in laid_out.every_area
+    }
     if made.solid is None:
         return files
     colours = {"body": product.body_colour, "lettering": product.lettering_colour}
@@ -84,6 +89,11 @@ def piece_files(made: Made, *, title: str) -> dict[str, bytes]:
     if isinstance(product.treatment, Scored) and isinstance(laid_out.area.surface, Plane):
         files |= _flat_work(laid_out, title)
     return files
+
+
+def _extension(part: LaidOut, whole: LaidOut) -> str:
+    """The drawing of a further area bears its name."""
+    return "svg" if part is whole else f"{part.area.name.replace(' ', '-')}.svg"
 
 
 def _flat_work(laid_out: LaidOut, title: str) -> dict[str, bytes]:

@@ -118,11 +118,15 @@ def forecast(
     return Forecast(count=len(names), misfits=tuple(misfits))
 
 
-def tried(product: Product, name: str, *, size: str = "", typeface: Typeface | None = None) -> LaidOut:
+def tried(
+    product: Product, name: str, *, second: str = "", size: str = "", typeface: Typeface | None = None
+) -> LaidOut:
     """One name on a product, in a usual size unless another is given."""
     read = product.read_size(size or usual_size(product))
     settled = settle(name, product.wording)
-    return lay_out(inputs_of(product, settled, second="", logo="", logos=None, size=read, typeface=typeface))
+    return lay_out(
+        inputs_of(product, settled, second=second, logo="", logos=None, size=read, typeface=typeface)
+    )
 
 
 def _misfits(product: Product, size: str, typeface: Typeface | None, names: tuple[str, ...]) -> list[Misfit]:

@@ -21,7 +21,7 @@ from kizami.products import Catalogue, Product, Word, fold_code
 from kizami.sizes import RingSize
 from kizami.wording.cleaning import Wording
 from kizami.wording.order_list import OrderRow
-from kizami.wording.plan import Settled, WordingKind, WordingPlan, settle
+from kizami.wording.plan import Settled, WordingKind, settle
 
 __all__ = [
     "Line",
@@ -116,12 +116,15 @@ def inputs_of(
             )
     except ArtworkError as error:
         question = question or str(error)
-    joint = product.wording.second_after
+    plan = product.second_plan
+    other = settle(second, plan) if plan is not None and second else None
+    if other is not None and other.open_question:
+        question = question or f"Second wording: {other.open_question}"
     return Inputs(
         product=product,
         wording=settled.wording.text,
         size=size,
-        second=settle(second, WordingPlan()).wording.text if joint else "",
+        second=other.wording.text if other is not None else "",
         artwork=artwork,
         typeface=typeface,
         height_cap_mm=height_cap_mm,

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+from collections.abc import Iterable, Sequence
 from dataclasses import asdict, dataclass, replace
 from functools import lru_cache
 
@@ -26,10 +27,11 @@ from kizami.lettering.shipped import bolder_cut, shipped_typeface
 from kizami.lettering.typeface import Typeface
 from kizami.outlines.curves import FloatArray, bodies_of
 from kizami.processes import shipped_materials
-from kizami.products import Blank, Product
+from kizami.products import Blank, Carries, Product
 from kizami.sizes import RingSize
 from kizami.solids.letter_by_letter import build_letters
 from kizami.solids.treat import Solid, pull_of, solid_of, treat
+from kizami.solids.treatment import Engraved, InRecess, Pierced, Treatment
 
 __all__ = [
     "SAGITTA_MM",
@@ -81,13 +83,32 @@ class Inputs:
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
 class LaidOut:
-    """Wording in place on the blank, with the flat findings. Cheap enough for every keystroke."""
+    """Wording in place on the blank, with the flat findings. Cheap enough for every keystroke.
+
+    Attributes
+    ----------
+    inputs : what was asked for
+    blank : in its size
+    area, layout : the area of the wording, and how it stands there
+    findings : of every area, worst first
+    others : what stands on further areas, each as if that area were the only one
+    """
 
     inputs: Inputs
     blank: Blank
     area: Area
     layout: Layout
     findings: tuple[Finding, ...]
+    others: tuple[LaidOut, ...] = ()
+
+    @property
+    def every_area(self) -> tuple[LaidOut, ...]:
+        """All that is lettered, the area of the wording first."""
+        return (self, *self.others)
+
+    def findings_here(self, findings: Sequence[Finding]) -> tuple[Finding, ...]:
+        """Those of the findings that are about this area, or about the piece as a whole."""
+        return tuple(f for f in findings if f.area in ("", self.area.name))
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
@@ -130,6 +151,9 @@ def fingerprint(inputs: Inputs) -> str:
         "sagitta_mm": SAGITTA_MM,
         "product": _product_facts(inputs.product),
         "typeface": inputs.face.fingerprint,
+        "further typefaces": [
+            shipped_typeface(f.typeface).fingerprint for f in inputs.product.also if f.typeface
+        ],
         "artwork": inputs.artwork.fingerprint if inputs.artwork else None,
         "bore_mm": inputs.size.bore_mm if inputs.size else None,
         "wording": inputs.wording,
@@ -158,13 +182,64 @@ _SHAPES_NOTHING = (
 
 
 def lay_out(inputs: Inputs) -> LaidOut:
-    """Fit the wording and run the flat checks."""
+    """Fit the wording on every area that has some, and run the flat checks."""
+    blank = inputs.product.blank_for(inputs.size)
+    laid = [_laid_on(part, blank) for part in (inputs, *_further(inputs))]
+    if len(laid) == 1:
+        ((area, layout),) = laid
+        case = _flat_case(inputs, area, layout)
+        return LaidOut(inputs=inputs, blank=blank, area=area, layout=layout, findings=run_flat(case))
+    parts = []
+    for part, (area, layout) in zip((inputs, *_further(inputs)), laid, strict=True):
+        found = run_flat(_flat_case(part, area, layout, behind_mm=_behind_mm(inputs, area)))
+        named = tuple(replace(f, area=area.name) for f in found)
+        parts.append(LaidOut(inputs=part, blank=blank, area=area, layout=layout, findings=named))
+    every = _worst_first(f for part in parts for f in part.findings)
+    return replace(parts[0], findings=every, others=tuple(parts[1:]))
+
+
+def _further(inputs: Inputs) -> tuple[Inputs, ...]:
+    """What is set on further areas, as if each were the only one; areas that stay empty are left out."""
     product = inputs.product
-    blank = product.blank_for(inputs.size)
-    area = _ornamented(product.area_of(blank), product.ornaments)
-    layout = _fit(inputs, area)
-    case = _flat_case(inputs, area, layout)
-    return LaidOut(inputs=inputs, blank=blank, area=area, layout=layout, findings=run_flat(case))
+    said = {Carries.SECOND: inputs.second, Carries.SAME: inputs.wording}
+    return tuple(
+        replace(
+            inputs,
+            product=product.on(further),
+            wording=said.get(further.carries, further.text),
+            second="",
+            typeface=None if further.typeface else inputs.typeface,
+            artwork=None,
+            height_cap_mm=None,
+            open_question="",
+        )
+        for further in product.also
+        if said.get(further.carries, further.text)
+    )
+
+
+def _laid_on(inputs: Inputs, blank: Blank) -> tuple[Area, Layout]:
+    """The area of a product, and its wording there."""
+    area = _ornamented(inputs.product.area_of(blank), inputs.product.ornaments)
+    return area, _fit(inputs, area)
+
+
+def _behind_mm(inputs: Inputs, area: Area) -> float:
+    """How deep the wall under an area is cut from its other side."""
+    products = [part.product for part in (inputs, *_further(inputs))]
+    behind = [p.treatment for p in products if area.back and p.area == area.back]
+    return max((_cut_mm(treatment, area) for treatment in behind), default=0.0)
+
+
+def _cut_mm(treatment: Treatment, area: Area) -> float:
+    """How far a treatment cuts into a wall."""
+    if isinstance(treatment, Pierced):
+        return area.through_mm
+    return treatment.floor_below_mm if isinstance(treatment, Engraved | InRecess) else 0.0
+
+
+def _worst_first(findings: Iterable[Finding]) -> tuple[Finding, ...]:
+    return tuple(sorted(findings, key=lambda f: (f.level.rank, -f.badness)))
 
 
 def _fit(inputs: Inputs, area: Area) -> Layout:
@@ -212,24 +287,32 @@ def make_solid(laid_out: LaidOut) -> Solid | None:
     """
     if laid_out.layout.is_empty:
         return None
-    product, area = laid_out.inputs.product, laid_out.area
     blank = None if isinstance(laid_out.blank, NamePiece) else laid_out.blank.body(SAGITTA_MM)
-    manifold = treat(
-        blank,
-        laid_out.layout.outlines,
-        area=area,
-        treatment=product.treatment,
-        sagitta_mm=SAGITTA_MM,
-        pull=_pull(product, area),
-    )
+    manifold = blank
+    for part in _in_order(laid_out):
+        manifold = treat(
+            manifold,
+            part.layout.outlines,
+            area=part.area,
+            treatment=part.inputs.product.treatment,
+            sagitta_mm=SAGITTA_MM,
+            pull=_pull(part.inputs.product, part.area),
+        )
+    assert manifold is not None
     return solid_of(manifold, blank=blank)
+
+
+def _in_order(laid_out: LaidOut) -> list[LaidOut]:
+    """Areas in the order in which they are worked: what is added first, so that no root fills a cut."""
+    inked = [part for part in laid_out.every_area if not part.layout.is_empty]
+    return sorted(inked, key=lambda part: part.inputs.product.treatment.sinks)
 
 
 def check_solid(laid_out: LaidOut, solid: Solid) -> tuple[Finding, ...]:
     """The findings on a finished body."""
     volume, genus = _blank_measures(laid_out.blank)
-    flat = _flat_case(laid_out.inputs, laid_out.area, laid_out.layout)
-    return run_solid(SolidCase(flat=flat, solid=solid, blank_volume_mm3=volume, blank_genus=genus))
+    flats = tuple(_flat_case(part.inputs, part.area, part.layout) for part in _in_order(laid_out))
+    return run_solid(SolidCase(flats=flats, solid=solid, blank_volume_mm3=volume, blank_genus=genus))
 
 
 def make_piece(inputs: Inputs) -> Made:
@@ -245,7 +328,7 @@ def make_piece(inputs: Inputs) -> Made:
         built = (_not_built(error),)
     if any(f.level is Level.FAILS and f.code in _BUILT_WRONG for f in built):
         solid, built = _rescued(laid_out, solid, built)
-    findings = tuple(sorted((*findings, *built), key=lambda f: (f.level.rank, -f.badness)))
+    findings = _worst_first((*findings, *built))
     return Made(laid_out=laid_out, solid=solid, findings=findings, fingerprint=fingerprint(inputs))
 
 
@@ -257,29 +340,35 @@ def _rescued(
     laid_out: LaidOut, solid: Solid | None, built: tuple[Finding, ...]
 ) -> tuple[Solid | None, tuple[Finding, ...]]:
     """The piece built letter by letter when that is better; else what was built as a whole."""
-    product, layout = laid_out.inputs.product, laid_out.layout
     blank = None if isinstance(laid_out.blank, NamePiece) else laid_out.blank.body(SAGITTA_MM)
-    # As finished: what bridges and loops took out of the letters stays out.
-    letters = [bodies_of(shape.intersection(layout.outlines)) for shape in (*layout.shapes, layout.ties)]
+    body, told, lost = blank, [], False
     try:
-        found = build_letters(
-            blank,
-            letters,
-            area=laid_out.area,
-            treatment=product.treatment,
-            sagitta_mm=SAGITTA_MM,
-            pull=_pull(product, laid_out.area),
-        )
+        for part in _in_order(laid_out):
+            layout = part.layout
+            # As finished: what bridges and loops took out of the letters stays out.
+            letters = [bodies_of(s.intersection(layout.outlines)) for s in (*layout.shapes, layout.ties)]
+            found = build_letters(
+                body,
+                letters,
+                area=part.area,
+                treatment=part.inputs.product.treatment,
+                sagitta_mm=SAGITTA_MM,
+                pull=_pull(part.inputs.product, part.area),
+            )
+            said = letters_built(layout, mended=found.mended, lost=found.lost)
+            told.append(replace(said, area=part.area.name if laid_out.others else ""))
+            body, lost = found.solid, lost or bool(found.lost)
     except SolidError:
         return solid, built
-    again = solid_of(found.solid, blank=blank)
+    assert body is not None
+    again = solid_of(body, blank=blank)
     checked = check_solid(laid_out, again)
     # A lost letter leaves the volume wrong as well; it is the letter that people must know of.
-    if not found.lost and any(f.level is Level.FAILS and f.code in _BUILT_WRONG for f in checked):
+    if not lost and any(f.level is Level.FAILS and f.code in _BUILT_WRONG for f in checked):
         return solid, built
-    if found.lost:
+    if lost:
         checked = tuple(f for f in checked if f.code not in _BUILT_WRONG)
-    return again, (letters_built(layout, mended=found.mended, lost=found.lost), *checked)
+    return again, (*told, *checked)
 
 
 def _pull(product: Product, area: Area) -> FloatArray | None:
@@ -287,9 +376,10 @@ def _pull(product: Product, area: Area) -> FloatArray | None:
     return pull_of(area) if product.along_pull else None
 
 
-def _flat_case(inputs: Inputs, area: Area, layout: Layout) -> FlatCase:
+def _flat_case(inputs: Inputs, area: Area, layout: Layout, *, behind_mm: float = 0.0) -> FlatCase:
     product = inputs.product
     return FlatCase(
+        behind_mm=behind_mm,
         pull=_pull(product, area),
         layout=layout,
         area=area,

@@ -23,7 +23,7 @@ from kizami.lettering.shipped import shipped_typeface_codes
 from kizami.ornament_tables import ornaments_from_tables, wrong_ornaments
 from kizami.outlines.soundness import Soundness, check_soundness
 from kizami.processes import shipped_materials, shipped_processes
-from kizami.products import Catalogue, FixedBlank, Product, SizedBlank
+from kizami.products import Carries, Catalogue, FixedBlank, FurtherArea, Product, SizedBlank
 from kizami.sizes import SizeSystem
 from kizami.solids.treatment import CutOut, Engraved, InRecess, Pierced, Raised, Scored, Treatment
 from kizami.table_values import enum_of, numbers_of
@@ -107,6 +107,7 @@ _KEYS = {
     "takes_logo",
     "along_pull",
     "area",
+    "also",
     "soundness",
     "colours",
     "ornaments",
@@ -176,15 +177,92 @@ def product_from_table(
         arrangement=arrangement,
         takes_logo=_flag(code, table, "takes_logo"),
         area=_area(code, table, blank, kind.areas),
+        also=tuple(
+            _further(f"{code}: also {number}", row, blank, kind.areas)
+            for number, row in enumerate(_rows(code, table, "also"), start=1)
+        ),
         along_pull=_flag(code, table, "along_pull"),
         soundness=_soundness(code, table.get("soundness", {})),
         ornaments=ornaments_from_tables(table.get("ornaments", []), where=f"Product {code}: ornaments"),
         **_colours(code, table.get("colours")),
     )
-    wrong = wrong_ornaments(made)
+    wrong = next(filter(None, map(wrong_ornaments, (made, *map(made.on, made.also)))), "")
     if wrong:
         raise CatalogueError(f"Product {code}: ornaments: {wrong}.")
+    _check_areas(made)
     return made
+
+
+_FURTHER_KEYS = {
+    "area", "carries", "text", "wording", "typeface", "treatment", "fit", "arrangement", "soundness",
+    "along_pull", "ornaments",
+}  # fmt: skip
+#: As long as a line's own words may be.
+_LONGEST_TEXT = 200
+
+
+def _further(
+    code: str, table: Mapping[str, Any], blank: SizedBlank | FixedBlank, names: tuple[str, ...]
+) -> FurtherArea:
+    """A further area with wording of its own."""
+    unknown = set(table) - _FURTHER_KEYS
+    if unknown:
+        raise CatalogueError(f"Product {code}: unknown {', '.join(sorted(unknown))}.")
+    carries = enum_of(Carries, table.get("carries", ""), where=f"Product {code}: carries")
+    text = table.get("text", "")
+    if (
+        not isinstance(text, str)
+        or len(text) > _LONGEST_TEXT
+        or bool(text.strip()) != (carries is Carries.FIXED)
+    ):
+        raise CatalogueError(
+            f"Product {code}: text belongs to “fixed”, and there it says in at most {_LONGEST_TEXT} "
+            "characters what every piece carries."
+        )
+    treatment = _treatment(code, _subtable(code, table, "treatment"))
+    if isinstance(treatment, CutOut):
+        raise CatalogueError(f"Product {code}: treatment: a further area can't be cut out of its own piece.")
+    arrangement = arrangement_from_table(table.get("arrangement", {}), where=f"Product {code}: arrangement")
+    if isinstance(arrangement.turn, Spread) and not _closes(blank):
+        raise CatalogueError(
+            f"Product {code}: arrangement: turn “spread” needs an area that closes on itself."
+        )
+    if "area" not in table:
+        raise CatalogueError(f"Product {code}: area is missing.")
+    return FurtherArea(
+        area=_area(code, table, blank, names),
+        carries=carries,
+        text=text.strip(),
+        wording=_wording(code, table.get("wording", {})),
+        typeface=_choice(code, table, "typeface", shipped_typeface_codes()) if "typeface" in table else "",
+        treatment=treatment,
+        plan=_plan(code, _subtable(code, table, "fit")),
+        arrangement=arrangement,
+        soundness=_soundness(code, table.get("soundness", {})),
+        along_pull=_flag(code, table, "along_pull"),
+        ornaments=ornaments_from_tables(table.get("ornaments", []), where=f"Product {code}: ornaments"),
+    )
+
+
+def _rows(code: str, table: Mapping[str, Any], key: str) -> list[dict[str, Any]]:
+    rows = table.get(key, [])
+    if not isinstance(rows, list) or not all(isinstance(row, dict) for row in rows):
+        raise CatalogueError(f"Product {code}: {key} must be a list of tables.")
+    return rows
+
+
+def _check_areas(product: Product) -> None:
+    """One wording for each area, and one place for a second wording."""
+    names = [product.area, *(f.area for f in product.also)]
+    twice = next((name for name in names if names.count(name) > 1), None)
+    if twice is not None:
+        raise CatalogueError(f"Product {product.code}: area “{twice}” is lettered twice.")
+    seconds = [f.area for f in product.also if f.carries is Carries.SECOND]
+    if len(seconds) + bool(product.wording.second_after) > 1:
+        raise CatalogueError(
+            f"Product {product.code}: a second wording can only go to one place: to an area of its own, "
+            "or after the first wording with second_after."
+        )
 
 
 _COLOUR = re.compile(r"^#[0-9a-f]{6}$")

@@ -27,7 +27,17 @@ from kizami.sizes import RingSize, SizeSystem, parse_ring_size
 from kizami.solids.treatment import Treatment
 from kizami.wording.plan import WordingPlan
 
-__all__ = ["Blank", "Catalogue", "FixedBlank", "Product", "SizedBlank", "Word", "fold_code"]
+__all__ = [
+    "Blank",
+    "Carries",
+    "Catalogue",
+    "FixedBlank",
+    "FurtherArea",
+    "Product",
+    "SizedBlank",
+    "Word",
+    "fold_code",
+]
 
 #: Blanks that have no sizes.
 FixedBlank = PlateTag | Plate | BallBead | DomedDisc | Coin | Sleeve | NamePiece | RingFrame | SuppliedShape
@@ -35,6 +45,41 @@ FixedBlank = PlateTag | Plate | BallBead | DomedDisc | Coin | Sleeve | NamePiece
 SizedBlank = BandRingSpec | SignetSpec
 #: Every blank, in its size.
 Blank = BandRing | Signet | FixedBlank
+
+
+class Carries(Enum):
+    """What stands on a further area."""
+
+    SECOND = "second wording"
+    SAME = "wording"
+    FIXED = "fixed"
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class FurtherArea:
+    """Another area of a product's blank, with wording, fit plan and treatment of its own.
+
+    Attributes
+    ----------
+    area : its name
+    carries : the line's second wording, the same wording again, or a text that every piece has
+    text : that text
+    wording : what the second wording may be
+    typeface : by code; "" is what the wording itself is set in
+    treatment, plan, arrangement, soundness, along_pull, ornaments : see Product
+    """
+
+    area: str
+    carries: Carries
+    treatment: Treatment
+    plan: FitPlan
+    text: str = ""
+    wording: WordingPlan = field(default_factory=WordingPlan)
+    typeface: str = ""
+    arrangement: Arrangement = field(default_factory=Arrangement)
+    soundness: Soundness = field(default_factory=Soundness)
+    along_pull: bool = False
+    ornaments: tuple[Ornament, ...] = ()
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -55,6 +100,7 @@ class Product:
     arrangement : how the wording's parts stand to each other, and what they are bent to
     takes_logo : a line may name a logo
     area : name of the area that is lettered, or "" for the blank's first
+    also : further areas with wording of their own
     soundness : what is done to strokes and loose parts
     along_pull : lettering is laid on straight along one direction, as moulds and sand need, instead of
         along the normal
@@ -79,6 +125,7 @@ class Product:
     arrangement: Arrangement = field(default_factory=Arrangement)
     takes_logo: bool = False
     area: str = ""
+    also: tuple[FurtherArea, ...] = ()
     soundness: Soundness = field(default_factory=Soundness)
     along_pull: bool = False
     ornaments: tuple[Ornament, ...] = ()
@@ -112,6 +159,29 @@ class Product:
     def area_of(self, blank: Blank) -> Area:
         """The area of a blank that this product letters."""
         return next((area for area in blank.areas if area.name == self.area), blank.areas[0])
+
+    def on(self, further: FurtherArea) -> Product:
+        """The product as if a further area were its only one."""
+        return replace(
+            self,
+            area=further.area,
+            treatment=further.treatment,
+            plan=further.plan,
+            wording=further.wording,
+            typeface=further.typeface or self.typeface,
+            arrangement=further.arrangement,
+            soundness=further.soundness,
+            along_pull=further.along_pull,
+            ornaments=further.ornaments,
+            takes_logo=False,
+            also=(),
+        )
+
+    @property
+    def second_plan(self) -> WordingPlan | None:
+        """What a line's second wording may be, or None where nothing is done with one."""
+        own = next((f.wording for f in self.also if f.carries is Carries.SECOND), None)
+        return own or (WordingPlan() if self.wording.second_after else None)
 
     def choices(self, word: Word) -> tuple[str, ...]:
         """Codes that a line of this product may ask for, its own first."""

@@ -8,11 +8,12 @@ from typing import Any
 
 import kizami
 from kizami.formats.tables import csv_bytes
+from kizami.lettering.layout import FitStep
 from kizami.lines import Line
 from kizami.make import Made, finding_table
 from kizami.wording.order_list import SetAside
 
-__all__ = ["piece_record", "report_csv", "report_json"]
+__all__ = ["piece_record", "report_csv", "report_json", "said_of"]
 
 
 def piece_record(line: Line, made: Made) -> dict[str, Any]:
@@ -37,7 +38,16 @@ def piece_record(line: Line, made: Made) -> dict[str, Any]:
         "set_height_mm": line.inputs.height_cap_mm,
         "stage": made.stage,
         "height_mm": layout.height_mm,
-        "fit_steps": [{"name": s.name, "said": s.said, "height_mm": s.height_mm} for s in layout.steps],
+        "fit_steps": [said_of(s) for s in layout.steps],
+        "further_areas": [
+            {
+                "area": part.area.name,
+                "wording": part.layout.text,
+                "height_mm": part.layout.height_mm,
+                "fit_steps": [said_of(s) for s in part.layout.steps],
+            }
+            for part in made.laid_out.others
+        ],
         "findings": [finding_table(f) for f in made.findings],
         "volume_mm3": round(solid.volume_mm3, 3) if solid else None,
         "weight_g": round(made.weight_g, 3) if made.weight_g is not None else None,
@@ -46,6 +56,11 @@ def piece_record(line: Line, made: Made) -> dict[str, Any]:
         "triangles": len(solid.triangles) if solid else 0,
         "fingerprint": made.fingerprint,
     }
+
+
+def said_of(step: FitStep) -> dict[str, Any]:
+    """A step of a fit plan as plain data."""
+    return {"name": step.name, "said": step.said, "height_mm": step.height_mm}
 
 
 def report_json(pieces: Sequence[dict[str, Any]], set_aside: Sequence[SetAside]) -> bytes:
@@ -89,7 +104,8 @@ def _piece_row(piece: dict[str, Any], codes: Sequence[str]) -> list[object]:
         piece["volume_mm3"], piece["weight_g"], *size, piece["fingerprint"], " ".join(piece["files"]),
         " ".join(failing), "",
     ]  # fmt: skip
-    by_code = {f["code"]: f for f in piece["findings"]}
+    # Worst first, and of two areas the worse one counts.
+    by_code = {f["code"]: f for f in reversed(piece["findings"])}
     for code in codes:
         found = by_code.get(code)
         cells += [found["measured"], found["limit"], found["unit"], found["level"]] if found else [""] * 4

@@ -78,8 +78,12 @@ def test_every_treatment_on_every_surface_is_as_predicted(blank: str, treatment:
     assert mesh.euler_number == 2 - 2 * holes
     # Gauss and Bonnet.
     assert trimesh.curvature.vertex_defects(mesh).sum() == pytest.approx(4 * math.pi * (1 - holes), abs=1e-3)
-    changed = abs(piece.solid.volume_mm3 - body.volume())
-    least, most = changed_volume_mm3(laid_out.area, laid_out.layout.outlines, which)
+    added = piece.solid.volume_mm3 - body.volume()
+    bounds = changed_volume_mm3(laid_out.area, laid_out.layout.outlines, which)
+    assert all(added * bound >= 0 for bound in bounds), (
+        "taken away where it should be added, or the other way"
+    )
+    changed, (least, most) = abs(added), sorted(map(abs, bounds))
     if treatment == "scored":
         assert changed == 0
     else:

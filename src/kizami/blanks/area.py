@@ -53,6 +53,7 @@ class Area:
     wall_mm : body thickness under the area along the normal, where it is thinnest, mm
     thickest_mm : the same where it is thickest; 0 when it is even
     notes : what people should know of how it was laid out
+    back : name of the area on the other side of that wall, or ""
     standing : what of the blank already stands where letters that are the piece are cut, or None
     ornaments : closed shapes that get the letters' treatment, among the keep-outs too, or None
     """
@@ -65,6 +66,7 @@ class Area:
     wall_mm: float
     thickest_mm: float = 0.0
     notes: tuple[str, ...] = ()
+    back: str = ""
     standing: shapely.Polygon | None = None
     ornaments: shapely.Geometry | None = None
 

@@ -100,7 +100,7 @@ def _outside(ring: BandRing) -> Area:
         surface = Turned(profile=Profile(pieces=(arc,)), reference_mm=reach)
         return round_area(
             "outside", surface, low_v=-reach, high_v=reach,
-            wall_mm=_thinnest(ring), thickest_mm=_thickest(ring), seam_mm=ring.seam_mm,
+            wall_mm=_thinnest(ring), thickest_mm=_thickest(ring), seam_mm=ring.seam_mm, back="inside",
         )  # fmt: skip
     if ring.outer == "tapered":
         cone = _cone(ring)
@@ -111,11 +111,12 @@ def _outside(ring: BandRing) -> Area:
             anchor_v=cone.slant_mm / 2.0,
             wall_mm=_thinnest(ring),
             thickest_mm=_thickest(ring),
+            back="inside",
         )
     rim = ring.rim_mm if ring.outer == "channel" else 0.0
     return round_area(
         "outside", Cylinder(radius_mm=radius), low_v=rim, high_v=width - rim,
-        wall_mm=_thinnest(ring), thickest_mm=_thickest(ring), seam_mm=ring.seam_mm,
+        wall_mm=_thinnest(ring), thickest_mm=_thickest(ring), seam_mm=ring.seam_mm, back="inside",
     )  # fmt: skip
 
 
@@ -144,10 +145,11 @@ def _inside(ring: BandRing) -> Area:
             wall_mm=_thinnest(ring),
             thickest_mm=_thickest(ring),
             seam_mm=ring.seam_mm,
+            back="outside",
         )
     return round_area(
         "inside", Bore(radius_mm=ring.bore_mm / 2.0), low_v=0.0, high_v=ring.width_mm,
-        wall_mm=_thinnest(ring), thickest_mm=_thickest(ring), seam_mm=ring.seam_mm,
+        wall_mm=_thinnest(ring), thickest_mm=_thickest(ring), seam_mm=ring.seam_mm, back="outside",
     )  # fmt: skip
 
 

@@ -60,6 +60,7 @@ def round_area(
     wall_mm: float,
     thickest_mm: float = 0.0,
     seam_mm: float = 0.0,
+    back: str = "",
 ) -> Area:
     """One full turn of a surface that closes on itself."""
     turn = surface.period_mm
@@ -72,6 +73,7 @@ def round_area(
         anchor=(turn / 2.0, (low_v + high_v) / 2.0),
         wall_mm=wall_mm,
         thickest_mm=thickest_mm,
+        back=back,
     )
 
 
@@ -83,6 +85,7 @@ def sector_area(
     anchor_v: float,
     wall_mm: float,
     thickest_mm: float = 0.0,
+    back: str = "",
 ) -> Area:
     """An unrolled cone: a sector about its apex, centred at the front."""
     return Area(
@@ -93,6 +96,7 @@ def sector_area(
         anchor=(0.0, anchor_v),
         wall_mm=wall_mm,
         thickest_mm=thickest_mm,
+        back=back,
     )
 
 

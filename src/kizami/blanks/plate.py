@@ -123,6 +123,7 @@ def _face(plate: Plate) -> Area:
         keep_outs=_holes(plate, mirrored=False),
         anchor=_anchor(plate, floor),
         wall_mm=plate.thickness_mm - plate.tray_mm,
+        back="back",
     )
 
 
@@ -139,6 +140,7 @@ def _back(plate: Plate) -> Area:
         keep_outs=_holes(plate, mirrored=True),
         anchor=(plate.length_mm - u, v),
         wall_mm=plate.thickness_mm - plate.tray_mm,
+        back="face",
     )
 
 

@@ -61,6 +61,7 @@ class Finding:
     message : a sentence with the numbers
     hint : what to do, or "" when nothing needs doing
     spot : where, or None when it is the piece as a whole
+    area : name of the area that it is about, "" where a piece has one only or as a whole
     """
 
     code: str
@@ -73,6 +74,7 @@ class Finding:
     message: str
     hint: str = ""
     spot: Spot | None = None
+    area: str = ""
 
     @property
     def badness(self) -> float:

@@ -16,13 +16,15 @@ def floor_left(case: FlatCase) -> Finding | None:
     if isinstance(treatment, Pierced | Scored | CutOut):
         return None
     reach = treatment.floor_below_mm
-    wall = case.area.wall_mm
     engraved = not isinstance(treatment, Raised)
+    # Lettering on both sides of a wall may meet back to back.
+    wall = case.area.wall_mm - (case.behind_mm if engraved else 0.0)
     left = wall - reach
     # A root is filled again with the same metal: it only must not come out at the back.
     limit = case.process.limits.floor_mm if engraved else 0.0
     level = judge(left, limit, Sense.AT_LEAST)
-    what = "engraving" if engraved else "root"
+    what = "An engraving" if engraved else "A root"
+    behind = f", cut {case.behind_mm:.2f} mm deep from its other side," if wall < case.area.wall_mm else ""
     return Finding(
         code="floor-left",
         title="Floor left" if engraved else "Wall behind the root",
@@ -31,8 +33,8 @@ def floor_left(case: FlatCase) -> Finding | None:
         limit=limit,
         unit="mm",
         sense=Sense.AT_LEAST,
-        message=f"A {what} {reach:.2f} mm deep in a wall of {wall:.2f} mm leaves {left:.2f} mm; "
-        f"{limit:.2f} mm must be left.",
+        message=f"{what} {reach:.2f} mm deep in a wall of {case.area.wall_mm:.2f} mm{behind} "
+        f"leaves {left:.2f} mm; {limit:.2f} mm must be left.",
         hint=f"Make it at most {max(0.0, wall - limit):.2f} mm deep; was the depth typed in the wrong unit?"
         if level is Level.FAILS
         else "",

@@ -12,7 +12,7 @@ __all__ = ["piece_size"]
 def piece_size(case: SolidCase) -> Finding:
     """The side of the finished piece that comes nearest to its limit, both sorted: pieces may be turned."""
     sides = sorted(case.solid.size_mm)
-    room = sorted(case.flat.process.limits.size_mm)
+    room = sorted(case.flats[0].process.limits.size_mm)
     side, limit = max(zip(sides, room, strict=True), key=lambda pair: pair[0] / pair[1])
     # A size is known exactly, so it is never close: it goes in or it does not.
     level = Level.FAILS if side > limit + 1e-3 else Level.PASSES
@@ -24,6 +24,6 @@ def piece_size(case: SolidCase) -> Finding:
         limit=limit,
         unit="mm",
         sense=Sense.AT_MOST,
-        message=f"A side of {side:.1f} mm must go into {limit:.1f} mm for {case.flat.process.name}.",
+        message=f"A side of {side:.1f} mm must go into {limit:.1f} mm for {case.flats[0].process.name}.",
         hint="Choose another process or a smaller blank." if level is Level.FAILS else "",
     )

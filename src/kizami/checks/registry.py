@@ -30,7 +30,7 @@ __all__ = [
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
 class FlatCase:
-    """What flat checks look at."""
+    """What flat checks look at; `behind_mm` is how deep the wall is cut from its other side."""
 
     layout: Layout
     area: Area
@@ -41,13 +41,15 @@ class FlatCase:
     shape: LetterShape = STRAIGHT
     open_question: str = ""
     pull: FloatArray | None = None
+    behind_mm: float = 0.0
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
 class SolidCase:
-    """What solid checks look at: the flat case, the finished solid and the blank's volume."""
+    """What solid checks look at: a flat case for each lettered area, the finished solid and the
+    blank's volume."""
 
-    flat: FlatCase
+    flats: tuple[FlatCase, ...]
     solid: Solid
     blank_volume_mm3: float
     blank_genus: int

@@ -37,13 +37,11 @@ def one_body(case: SolidCase) -> Finding:
 @solid_check("through-holes")
 def through_holes(case: SolidCase) -> Finding:
     """Through holes as predicted: engraving and raising open none, each pierced part one."""
-    flat = case.flat
-    expected = predicted_holes(
-        flat.layout.outlines,
-        flat.treatment,
-        blank_holes=case.blank_genus,
-        standing=flat.area.standing,
-    )
+    expected = case.blank_genus
+    for flat in case.flats:
+        expected = predicted_holes(
+            flat.layout.outlines, flat.treatment, blank_holes=expected, standing=flat.area.standing
+        )
     level = judge(case.solid.genus, expected, Sense.EXACTLY)
     return Finding(
         code="through-holes",
@@ -63,11 +61,14 @@ def through_holes(case: SolidCase) -> Finding:
 @solid_check("right-volume")
 def right_volume(case: SolidCase) -> Finding:
     """Volume taken away or added against area times layer, the closed formula of the surface."""
-    flat = case.flat
-    least, most = changed_volume_mm3(flat.area, flat.layout.outlines, flat.treatment, pull=flat.pull)
-    changed = abs(case.solid.volume_mm3 - case.blank_volume_mm3)
+    least = most = moved = 0.0
+    for flat in case.flats:
+        low, high = changed_volume_mm3(flat.area, flat.layout.outlines, flat.treatment, pull=flat.pull)
+        least, most, moved = least + low, most + high, moved + max(abs(low), abs(high))
+    changed = case.solid.volume_mm3 - case.blank_volume_mm3
     expected = min(max(changed, least), most)
-    off_percent = 100.0 * abs(changed - expected) / expected if expected > 0 else 0.0
+    # Against all that was moved: what one area adds and another takes away must not cancel.
+    off_percent = 100.0 * abs(changed - expected) / moved if moved > 0 else 0.0
     limit = 100.0 * _VOLUME_SHARE
     # Closeness has no meaning here: a solid is right or it is not.
     level = Level.FAILS if off_percent > limit else Level.PASSES
@@ -79,6 +80,6 @@ def right_volume(case: SolidCase) -> Finding:
         limit=limit,
         unit="%",
         sense=Sense.AT_MOST,
-        message=f"The lettering changes {changed:.2f} mm3; {expected:.2f} mm3 were predicted.",
+        message=f"The lettering changes {abs(changed):.2f} mm3; {abs(expected):.2f} mm3 were predicted.",
         hint="A letter was lost or cuts through; look at the solid." if level is Level.FAILS else "",
     )

@@ -154,7 +154,7 @@ def _axis(shape: shapely.MultiPolygon, cap_height: float) -> _Axis | None:
 
 
 def _circle_middles(corners: FloatArray) -> FloatArray:
-    """Middles of the circles round triangles: (n, 3, 2) -> (n, 2); not finite where the three are in a row."""
+    """Middles of the circles round triangles: (n, 3, 2) -> (n, 2); not finite where all is in a row."""
     origin = corners[:, 0]
     one, other = corners[:, 1] - origin, corners[:, 2] - origin
     twice = 2.0 * (one[:, 0] * other[:, 1] - one[:, 1] * other[:, 0])

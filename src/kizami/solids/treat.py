@@ -200,7 +200,9 @@ def recess_of(
 def changed_volume_mm3(
     area: Area, outlines: shapely.MultiPolygon, treatment: Treatment, *, pull: FloatArray | None = None
 ) -> tuple[float, float]:
-    """The volume that a treatment takes away or adds, by the closed formula of the surface: least and most.
+    """The volume that a treatment adds, by the closed formula of the surface: least and most.
+
+    What is taken away is below 0.
 
     The two differ only where a wall of uneven thickness is pierced. Between two levels the mean over
     three outlines is taken (Simpson), which is exact for slanted walls. A pointed floor has no closed
@@ -214,7 +216,7 @@ def changed_volume_mm3(
         outlines = bodies_of(outlines.difference(area.standing))
     if isinstance(treatment, Pierced):
         least = layer(outlines, -area.wall_mm, 0.0)
-        return least, max(least, layer(outlines, -area.through_mm, 0.0))
+        return -max(least, layer(outlines, -area.through_mm, 0.0)), -least
     volume = _changed_mm3(layer, outlines, treatment)
     return volume, volume
 
@@ -231,13 +233,13 @@ def _changed_mm3(
     if isinstance(treatment, InRecess):
         panel = shapely.MultiPolygon([recess_outline(outlines, treatment.margin_mm)])
         low, high = treatment.layer
-        return abs(layer(panel, low, 0.0) - layer(outlines, low, high))
+        return layer(outlines, low, high) - layer(panel, low, 0.0)
     levels = treatment.levels(most_inward_mm(outlines, treatment))
     if isinstance(treatment, Engraved) and treatment.floor == "pointed":
         # Most of it lies in the upper half, where the groove is wide.
         middle = treatment.depth_mm / 2.0
         bent = layer(outlines, -middle, 0.0) / (outlines.area * middle)
-        return float(relief(outlines, levels).volume() * bent)
+        return float(-relief(outlines, levels).volume() * bent)
     total = 0.0
     for before, after in itertools.pairwise(levels):
         low, high = sorted((before.height_mm, after.height_mm))
@@ -248,7 +250,7 @@ def _changed_mm3(
         middle = (before.inward_mm + after.inward_mm) / 2.0
         for inward, weight in ((before.inward_mm, 1), (middle, 4), (after.inward_mm, 1)):
             total += weight / 6.0 * layer(shrunk(outlines, inward), low, high)
-    return total
+    return -total if treatment.sinks else total
 
 
 def through_holes(

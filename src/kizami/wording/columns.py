@@ -50,7 +50,14 @@ FIELDS: tuple[Field, ...] = (
             "inscription", "custom text", "gravur", "名前", "刻印",
         ),
     ),
-    Field(code="second", title="Second wording", headings=("second wording", "second line", "line 2", "date", "text 2")),
+    Field(
+        code="second",
+        title="Second wording",
+        headings=(
+            "second wording", "second", "second line", "line 2", "date", "text 2", "inside", "inside wording",
+            "inside text", "back", "back wording", "back text", "innengravur", "裏面",
+        ),
+    ),
     Field(code="quantity", title="Quantity", headings=("quantity", "qty", "count", "number", "menge", "anzahl", "数量")),
     Field(code="due", title="Due", headings=("due", "due date", "wanted by", "ship by", "deadline", "needed by", "納期")),
     Field(code="customer", title="Customer", headings=("customer", "buyer", "for", "client", "ordered by", "kunde")),

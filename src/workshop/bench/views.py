@@ -20,7 +20,7 @@ from kizami.formats.stl import stl_bytes
 from kizami.lettering.shipped import shipped_typefaces
 from kizami.make import Inputs, LaidOut, finding_table, fingerprint, lay_out
 from kizami.processes import shipped_materials
-from kizami.products import Product, Word
+from kizami.products import Carries, Product, Word
 from kizami.wording.order_list import LARGEST_CELL_CHARACTERS
 from workshop.bench.trials import trial
 from workshop.bench.turning import stand_of
@@ -31,6 +31,8 @@ from workshop.orders.services import change_wording, choices_in_words
 
 #: What the unrolled view has on a screen of 1280 x 800, to choose a readable size of figures.
 _VIEW_WIDTH_PX, _VIEW_HEIGHT_PX, _FIGURE_PX = 960.0, 300.0, 13.0
+#: Heights of the first and of every further area where a piece has several.
+_SHARED_PX, _FURTHER_PX = 200.0, 140.0
 
 
 def _line(pk: int) -> OrderLine:
@@ -84,13 +86,16 @@ def _trial_of(given: QueryDict, line: OrderLine) -> _Trial:
         shown = {key: value for key, value in line.choices.items() if key not in _FORM_FIELDS}
         own = line.product.to_spec()
         read = read_adjustments({key: given.get(key, "") for key in _FORM_FIELDS})
-        usual = {"typeface": own.typeface, "material": own.material, "finish": own.finish}
+        usual = {
+            "typeface": own.typeface, "material": own.material, "finish": own.finish, "second": line.second,
+        }  # fmt: skip
         choices = {**shown, **{key: value for key, value in read.items() if usual.get(key) != value}}
     return _Trial(line=line, wording=wording, choices=choices)
 
 
 _FORM_FIELDS = (
-    "typeface", "material", "finish", "height_mm", "tracking", "thicken_by_mm", "shape", "shape_amount",
+    "second", "typeface", "material", "finish", "height_mm", "tracking", "thicken_by_mm", "shape",
+    "shape_amount",
 )  # fmt: skip
 
 
@@ -110,13 +115,12 @@ def _result_context(on_trial: _Trial) -> dict[str, Any]:
         "wording": wording,
         "unsaved": unsaved,
         "stage": Stage.HELD if held else Stage.READY,
-        "drawing": _drawing(laid_out),
+        "drawings": [_drawing(part, laid_out) for part in laid_out.every_area],
         "findings": findings,
         "failing": [f for f in findings if f["level"] == "fails"],
         "layout": laid_out.layout,
         "material": shipped_materials()[laid_out.inputs.product.material],
         "facts": saved.facts if saved and not unsaved else None,
-        "area_name": laid_out.area.name,
         "size": laid_out.inputs.size,
         **stand_of(laid_out.area.surface, laid_out.inputs.product.treatment),
         "place": "bench",
@@ -126,10 +130,25 @@ def _result_context(on_trial: _Trial) -> dict[str, Any]:
     }
 
 
-def _drawing(laid_out: LaidOut) -> Any:
-    low_u, low_v, high_u, high_v = laid_out.area.bounds
-    scale = min(_VIEW_WIDTH_PX / (high_u - low_u), _VIEW_HEIGHT_PX / (high_v - low_v + 6.0))
-    return unrolled_drawing(laid_out.area, laid_out.layout, laid_out.findings, text_mm=_FIGURE_PX / scale)
+def _drawing(part: LaidOut, whole: LaidOut) -> dict[str, Any]:
+    """The unrolled view of one area; where there are several they share the room."""
+    room_px = _VIEW_HEIGHT_PX if not whole.others else _SHARED_PX if part is whole else _FURTHER_PX
+    low_u, low_v, high_u, high_v = part.area.bounds
+    scale = min(_VIEW_WIDTH_PX / (high_u - low_u), room_px / (high_v - low_v + 6.0))
+    findings = part.findings_here(whole.findings)
+    return {
+        "drawing": unrolled_drawing(part.area, part.layout, findings, text_mm=_FIGURE_PX / scale),
+        "area": part.area.name,
+        "layout": part.layout,
+        "room_px": int(room_px),
+        "is_further": part is not whole,
+    }
+
+
+def _second_title(product: Product) -> str:
+    """Where a second wording goes, as the label of its field."""
+    area = next((f.area for f in product.also if f.carries is Carries.SECOND), "")
+    return f"On the {area}" if area else "Second wording"
 
 
 def _change_in_words(on_trial: _Trial, laid_out: LaidOut) -> str:
@@ -186,6 +205,7 @@ def piece(request: HttpRequest, pk: int) -> HttpResponse:
         "revisions": line.revisions.select_related("made_by").defer("facts", "strip")[:8],
         "longest": LARGEST_CELL_CHARACTERS,
         "product": product,
+        "second_title": _second_title(product),
         "offered": _offered(product),
         "shapes": SHAPES,
         "bounds": BOUNDS,

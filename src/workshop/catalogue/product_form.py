@@ -36,6 +36,7 @@ class ProductField:
     value : as it stands
     choices : (value, label) for words; empty for numbers
     is_vector : three numbers in one field
+    is_text : words as they are
     """
 
     name: str
@@ -45,11 +46,12 @@ class ProductField:
     value: Any
     choices: tuple[tuple[str, str], ...] = ()
     is_vector: bool = False
+    is_text: bool = False
 
 
 def fields_of(table: Mapping[str, Any]) -> list[ProductField]:
     """What may be changed, in the order in which a piece is thought of."""
-    return [*_blank(table), *_treatment(table), *_lettering(table), *_making(table)]
+    return [*_blank(table), *_treatment(table), *_lettering(table), *_further(table), *_making(table)]
 
 
 def _field(key: str, value: Any, *, part: str, prefix: str, **more: Any) -> ProductField:
@@ -81,9 +83,11 @@ def _blank(table: Mapping[str, Any]) -> Iterator[ProductField]:
         yield _field("area", area, part="Blank", prefix="", choices=_words(kind.areas))
 
 
-def _treatment(table: Mapping[str, Any]) -> Iterator[ProductField]:
+def _treatment(
+    table: Mapping[str, Any], *, part: str = "Treatment", prefix: str = ""
+) -> Iterator[ProductField]:
     treatment = table.get("treatment", {})
-    where = {"part": "Treatment", "prefix": "treatment."}
+    where = {"part": part, "prefix": f"{prefix}treatment."}
     # A name piece is cut out and nothing else is.
     kinds = tuple(kind for kind in TREATMENT_KEYS if kind != "cut-out")
     if treatment["kind"] in kinds:
@@ -99,14 +103,28 @@ def _treatment(table: Mapping[str, Any]) -> Iterator[ProductField]:
 
 
 def _lettering(table: Mapping[str, Any]) -> Iterator[ProductField]:
-    for key, value in table.get("fit", {}).items():
-        if isinstance(value, int | float) and not isinstance(value, bool):
-            yield _field(key, value, part="Lettering", prefix="fit.")
+    yield from _fit(table, part="Lettering")
     named = {code: t.name for code, t in shipped_typefaces().items()}
     named |= dict(ShopTypeface.objects.values_list("code", "name"))
     yield _field(
         "typeface", table.get("typeface", ""), part="Lettering", prefix="", choices=tuple(named.items())
     )
+
+
+def _fit(table: Mapping[str, Any], *, part: str, prefix: str = "") -> Iterator[ProductField]:
+    for key, value in table.get("fit", {}).items():
+        if isinstance(value, int | float) and not isinstance(value, bool):
+            yield _field(key, value, part=part, prefix=f"{prefix}fit.")
+
+
+def _further(table: Mapping[str, Any]) -> Iterator[ProductField]:
+    """Treatment and heights of further areas, each a part of the form."""
+    for number, row in enumerate(table.get("also", [])):
+        where = {"part": f"Also on the {row['area']}", "prefix": f"also.{number}."}
+        if "text" in row:
+            yield _field("text", row["text"], is_text=True, **where)
+        yield from _treatment(row, **where)
+        yield from _fit(row, **where)
 
 
 def _making(table: Mapping[str, Any]) -> Iterator[ProductField]:
@@ -124,11 +142,12 @@ def changed_table(table: Mapping[str, Any], given: Mapping[str, str]) -> dict[st
     CatalogueError : a value is no number
     """
     changed: dict[str, Any] = deepcopy(dict(table))
-    kind = given.get("treatment.kind", "").strip()
-    if kind in TREATMENT_KEYS and kind != changed["treatment"]["kind"]:
-        old = changed["treatment"]
-        needed, _ = TREATMENT_KEYS[kind]
-        changed["treatment"] = {"kind": kind, **{key: old.get(key, _USUAL[key]) for key in needed}}
+    rows = [("", changed), *((f"also.{n}.", row) for n, row in enumerate(changed.get("also", [])))]
+    for prefix, row in rows:
+        kind, old = given.get(f"{prefix}treatment.kind", "").strip(), row["treatment"]
+        if kind in TREATMENT_KEYS and kind != old["kind"]:
+            needed, _ = TREATMENT_KEYS[kind]
+            row["treatment"] = {"kind": kind, **{key: old.get(key, _USUAL[key]) for key in needed}}
     for field in fields_of(changed):
         text = given.get(field.name, "").strip()
         if not text or text == str(field.value):
@@ -137,8 +156,10 @@ def changed_table(table: Mapping[str, Any], given: Mapping[str, str]) -> dict[st
         # What stands as it stood stays untouched, however it is written: the same table is no new version.
         if value == field.value:
             continue
-        part, _, key = field.name.rpartition(".")
-        target = changed[part] if part else changed
+        *parts, key = field.name.split(".")
+        target: Any = changed
+        for part in parts:
+            target = target[int(part)] if isinstance(target, list) else target[part]
         target[key] = value
     return changed
 
@@ -148,6 +169,8 @@ def _value(field: ProductField, text: str) -> Any:
         return text == "yes"
     if field.choices:
         return text
+    if field.is_text:
+        return text.replace("\r\n", "\n")
     numbers = text.replace(";", " ").split() if field.is_vector else [text]
     try:
         found = [float(number.replace(",", ".")) for number in numbers]

@@ -24,6 +24,7 @@ from kizami.lettering.typeface import Typeface
 from kizami.make import SAGITTA_MM, LaidOut, finding_table, make_solid
 from kizami.processes import shipped_materials
 from kizami.product_file import product_from_table, product_tables, write_products
+from kizami.products import Carries
 from kizami.products import Product as ProductSpec
 from kizami.solids.quality import lettering_quality
 from kizami.wording.plan import WordingKind
@@ -75,12 +76,19 @@ def _row(product: Product) -> dict[str, Any]:
 @lru_cache(maxsize=256)
 def _listed(spec: ProductSpec, name: str) -> LaidOut:
     """A name on a version of a product; versions never change."""
-    return tried(spec, name, typeface=_own(spec))
+    return tried(spec, name, second=_second(spec), typeface=_own(spec))
 
 
 def _own(spec: ProductSpec) -> Typeface | None:
     """The product's typeface when the shop added it; those that ship are found by the core."""
     return typeface_named(spec.typeface) if spec.typeface.startswith(OWN) else None
+
+
+def _second(spec: ProductSpec) -> str:
+    """A usual second wording for products that have an area for one."""
+    if not any(f.carries is Carries.SECOND for f in spec.also) or spec.second_plan is None:
+        return ""
+    return _OTHER_SAMPLES.get(spec.second_plan.kind, ("Forever yours",))[0]
 
 
 def _samples(spec: ProductSpec) -> tuple[str, ...]:
@@ -127,25 +135,34 @@ def product(request: HttpRequest, code: str) -> HttpResponse:
 
 def _wall(spec: ProductSpec) -> dict[str, Any]:
     own = _own(spec)
-    laid = [tried(spec, name, typeface=own) for name in _samples(spec)]
+    laid = [tried(spec, name, second=_second(spec), typeface=own) for name in _samples(spec)]
     shown = laid[_shown(spec)]
-    low_u, low_v, high_u, high_v = shown.area.bounds
-    is_tall = (high_v - low_v) > 0.3 * (high_u - low_u)
-    scale = min(900.0 / (high_u - low_u), (_TALL_PX if is_tall else _LOW_PX) / (high_v - low_v + 6.0))
     grid = area_grid(shown.area)
     return {
         "spec": spec,
         "wall": [_strip(one) for one in laid],
-        "unrolled": unrolled_drawing(
-            shown.area, shown.layout, shown.findings, text_mm=12.0 / scale, grid=grid.flat
-        ),
-        "is_tall": is_tall,
+        "areas": [_unrolled(part, shown) for part in shown.every_area],
         "grid_step_mm": grid.step_mm,
-        "area": shown.area,
         "said": shown.inputs.wording,
         "fitting": sum(all(f.level is not Level.FAILS for f in one.findings) for one in laid),
         "colour": shipped_materials()[spec.material].colour,
         **stand_of(shown.area.surface, spec.treatment),
+    }
+
+
+def _unrolled(part: LaidOut, whole: LaidOut) -> dict[str, Any]:
+    """One area, unrolled, with its millimetre grid."""
+    low_u, low_v, high_u, high_v = part.area.bounds
+    is_tall = (high_v - low_v) > 0.3 * (high_u - low_u)
+    scale = min(900.0 / (high_u - low_u), (_TALL_PX if is_tall else _LOW_PX) / (high_v - low_v + 6.0))
+    findings = part.findings_here(whole.findings)
+    return {
+        "area": part.area,
+        "said": part.layout.text,
+        "is_tall": is_tall,
+        "drawing": unrolled_drawing(
+            part.area, part.layout, findings, text_mm=12.0 / scale, grid=area_grid(part.area).flat
+        ),
     }
 
 
@@ -172,7 +189,7 @@ def _trial(request: HttpRequest, code: str) -> LaidOut:
         spec = _spec_of(changed_table(row.table, request.GET))
     except KizamiError as error:
         raise Http404(str(error)) from error
-    return tried(spec, _samples(spec)[_shown(spec)], typeface=_own(spec))
+    return tried(spec, _samples(spec)[_shown(spec)], second=_second(spec), typeface=_own(spec))
 
 
 @require_GET

@@ -74,7 +74,11 @@ class BookView:
         if self.order_list is not None:
             held = held.filter(order_list_id=self.order_list)
         fails = Finding.objects.filter(level="fails", revision__in=held.values("revision"))
-        counts = fails.values("code", "title").annotate(lines=Count("pk")).order_by("-lines", "title")
+        counts = (
+            fails.values("code", "title")
+            .annotate(lines=Count("revision", distinct=True))
+            .order_by("-lines", "title")
+        )
         return [{**row, "query": self.query(check=row["code"], stage=Stage.HELD)} for row in counts]
 
     def totals(self) -> dict[str, int]:

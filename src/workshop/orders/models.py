@@ -298,7 +298,8 @@ class OrderLine(models.Model):
 
     def to_inputs(self, wording: str | None = None, choices: Mapping[str, Any] | None = None) -> Inputs:
         """The core's inputs: as the line is kept, or with what somebody has just typed and chosen."""
-        product = adjusted(self.product.to_spec(), self.choices if choices is None else choices)
+        choices = self.choices if choices is None else choices
+        product = adjusted(self.product.to_spec(), choices)
         if wording is None:
             kept = Wording(text=self.wording, original=self.wording_received)
             settled = Settled(wording=kept, open_question=self.open_question)
@@ -307,7 +308,7 @@ class OrderLine(models.Model):
         return inputs_of(
             product,
             settled,
-            second=self.second,
+            second=str(choices.get("second", self.second)),
             logo=self.logo,
             logos=Logo.objects.shelf(self.source_id, [self.logo]) if self.logo else EMPTY_SHELF,
             size=product.read_size(self.size),
@@ -434,9 +435,13 @@ class Finding(models.Model):
     unit = models.CharField(max_length=8, blank=True)
     message = models.TextField()
     hint = models.TextField(blank=True)
+    #: The area that it is about, where a piece has several.
+    area = models.CharField(max_length=40, blank=True)
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["revision", "code"], name="finding_once_in_revision")]
+        constraints = [
+            models.UniqueConstraint(fields=["revision", "code", "area"], name="finding_once_in_revision")
+        ]
         ordering = ["revision", "place"]
         indexes = [models.Index(fields=["code", "level"], name="finding_by_code_and_level")]
 

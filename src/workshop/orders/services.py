@@ -93,7 +93,7 @@ def _record(line: OrderLine, made: Made, *, why: str, user: User | None) -> Revi
         [
             Finding(
                 revision=revision, place=place, code=f.code, title=f.title, level=f.level.value,
-                measured=f.measured, limit=f.limit, unit=f.unit, message=f.message, hint=f.hint,
+                measured=f.measured, limit=f.limit, unit=f.unit, message=f.message, hint=f.hint, area=f.area,
             )
             for place, f in enumerate(made.findings)
         ]
@@ -149,6 +149,7 @@ def change_wording(line_pk: int, text: str, *, user: User, choices: dict[str, An
 
 _CHOICES = {
     "typeface": ("typeface", ""),
+    "second": ("second wording", ""),
     "material": ("material", ""),
     "finish": ("finish", ""),
     "height_mm": ("height at most", " mm"),
@@ -162,7 +163,8 @@ def choices_in_words(before: Mapping[str, Any], after: Mapping[str, Any]) -> lis
     said = []
     for key, (name, unit) in _CHOICES.items():
         if before.get(key) != after.get(key):
-            now = f"{after[key]}{unit}" if key in after else "the product’s own"
+            usual = "as received" if key == "second" else "the product’s own"
+            now = f"{after[key]}{unit}" if key in after else usual
             said.append(f"{name}: {now}")
     bent = [(given.get("shape"), given.get("shape_amount")) for given in (before, after)]
     if bent[0] != bent[1]:

@@ -1,0 +1,95 @@
+"""Pieces that are lettered in several places, at the bench and in the Catalogue."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from django.urls import reverse
+
+from workshop.catalogue.models import Product
+from workshop.jobs.tasks import make_list
+from workshop.orders.intake import take_list
+from workshop.orders.models import OrderLine, Stage
+
+pytestmark = pytest.mark.django_db
+LIST = "order,line,product,size,wording,inside\nP1,1,PLEDGE-RING,54,Marisol,21 June 2027\nP1,2,FERRY-KEY,,Petrel,\n"
+
+
+@pytest.fixture
+def lines(owner) -> dict[str, OrderLine]:
+    made = take_list(LIST.encode(), name="x.csv", user=owner)
+    make_list(made.pk)
+    return {line.product.code: line for line in OrderLine.objects.all()}
+
+
+def heights(page: str) -> list[tuple[str, str]]:
+    """The captions of the areas beside the first: name and height."""
+    return re.findall(r"<strong[^>]*>(\w+)</strong> · ([\d.]+) mm high", page)
+
+
+def test_the_bench_shows_every_area(owner_client, lines: dict[str, OrderLine]) -> None:
+    assert {line.stage for line in lines.values()} == {Stage.READY}
+    ring = owner_client.get(reverse("bench:piece", args=[lines["PLEDGE-RING"].pk])).content.decode()
+    assert 'data-further="inside"' in ring and 'aria-label="21 · 06 · 27 on the unrolled inside' in ring
+    assert heights(ring) == [("Inside", "3.90")]
+    assert "On the inside" in ring
+    key = owner_client.get(reverse("bench:piece", args=[lines["FERRY-KEY"].pk])).content.decode()
+    assert 'data-further="back"' in key
+    # What every piece of a product carries is the product's affair, not the line's.
+    assert 'name="second"' not in key
+
+
+def test_a_second_wording_is_tried_kept_and_given_back(owner_client, lines: dict[str, OrderLine]) -> None:
+    line = lines["PLEDGE-RING"]
+    sent = {"wording": line.wording, "chosen": "1", "second": "1 May 2028"}
+    look = owner_client.get(reverse("bench:look", args=[line.pk]), sent).content.decode()
+    assert "01 · 05 · 28" in look and "Not kept yet" in look
+    assert OrderLine.objects.get(pk=line.pk).choices == {}
+    assert owner_client.post(reverse("bench:keep", args=[line.pk]), sent).status_code == 302
+    kept = OrderLine.objects.select_related("revision").get(pk=line.pk)
+    assert (kept.choices, kept.second) == ({"second": "1 May 2028"}, "21 June 2027")
+    assert kept.to_inputs().second == "01 · 05 · 28"
+    assert kept.revision is not None and "second wording: 1 May 2028" in kept.revision.why
+    # The same list again says nothing new, and emptying the field brings its words back.
+    owner_client.post(reverse("bench:keep", args=[line.pk]), {**sent, "second": ""})
+    assert OrderLine.objects.get(pk=line.pk).to_inputs().second == "21 · 06 · 27"
+
+
+def test_a_date_that_can_be_read_twice_is_settled_at_the_bench(owner_client, owner) -> None:
+    made = take_list(
+        LIST.replace("21 June", "03/04/").replace("/ 2027", "/2027").encode(), name="y.csv", user=owner
+    )
+    make_list(made.pk)
+    line = OrderLine.objects.get(order="P1", line="1")
+    assert (line.second, line.stage) == ("03/04/2027", Stage.HELD)
+    sent = {"wording": line.wording, "chosen": "1", "second": "2027-04-03"}
+    owner_client.post(reverse("bench:keep", args=[line.pk]), sent)
+    assert OrderLine.objects.get(pk=line.pk).stage == Stage.READY
+
+
+def test_the_catalogue_shows_and_changes_every_area(owner_client, shop) -> None:
+    page = owner_client.get(reverse("catalogue:product", args=["FERRY-KEY"])).content.decode()
+    assert re.findall(r'data-area="(\w+)"', page) == ["face", "back"]
+    assert "Also on the back" in page
+    changed = {"also.0.text": "FOUND ME?\r\nQUAY 9", "also.0.treatment.depth_mm": "0.7"}
+    wall = owner_client.get(reverse("catalogue:wall", args=["FERRY-KEY"]), changed).content.decode()
+    assert "FOUND ME?\nQUAY 9" in wall
+    owner_client.post(reverse("catalogue:keep-product", args=["FERRY-KEY"]), changed)
+    kept = Product.objects.current().get(code="FERRY-KEY")
+    (back,) = kept.to_spec().also
+    assert (kept.version, back.text, back.treatment.floor_below_mm) == (2, "FOUND ME?\nQUAY 9", 0.7)  # type: ignore[union-attr]
+
+
+def test_another_treatment_of_a_further_area_asks_for_its_own_numbers(owner_client, shop) -> None:
+    changed = {"also.0.treatment.kind": "raised", "also.0.treatment.height_mm": "0.6"}
+    owner_client.post(reverse("catalogue:keep-product", args=["FERRY-KEY"]), changed)
+    (back,) = Product.objects.current().get(code="FERRY-KEY").to_spec().also
+    assert back.treatment.kind == "raised"
+    assert back.treatment.layer == (0.0, 0.6)  # type: ignore[union-attr]
+
+
+def test_a_cut_too_deep_for_the_other_side_is_said_on_the_page(owner_client, shop) -> None:
+    changed = {"also.0.treatment.depth_mm": "2.4"}
+    wall = owner_client.get(reverse("catalogue:wall", args=["FERRY-KEY"]), changed).content.decode()
+    assert "floor left" in wall.lower()
