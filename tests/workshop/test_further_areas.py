@@ -93,3 +93,15 @@ def test_a_cut_too_deep_for_the_other_side_is_said_on_the_page(owner_client, sho
     changed = {"also.0.treatment.depth_mm": "2.4"}
     wall = owner_client.get(reverse("catalogue:wall", args=["FERRY-KEY"]), changed).content.decode()
     assert "floor left" in wall.lower()
+
+
+def test_a_line_that_fails_one_check_in_two_places_is_one_line(owner_client, owner, shop) -> None:
+    deep = {"treatment.depth_mm": "0.9", "also.0.treatment.depth_mm": "0.9"}
+    owner_client.post(reverse("catalogue:keep-product", args=["PLEDGE-RING"]), deep)
+    make_list(take_list(LIST.encode(), name="z.csv", user=owner).pk)
+    line = OrderLine.objects.select_related("revision").get(order="P1", line="1")
+    assert line.revision is not None
+    failing = line.revision.findings.filter(level="fails").values_list("code", "area")
+    assert set(failing) == {("floor-left", "outside"), ("floor-left", "inside")}
+    page = owner_client.get(reverse("orders:book"), {"check": "floor-left", "stage": "held"}).content.decode()
+    assert page.count("data-row") == 1

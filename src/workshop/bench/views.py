@@ -14,7 +14,6 @@ from django.views.decorators.http import require_GET, require_POST
 
 from kizami.adjustments import BOUNDS, SHAPES, read_adjustments
 from kizami.checks.every_check import solid_checks as solid_check_codes
-from kizami.drawing.unrolled import unrolled_drawing
 from kizami.errors import AdjustmentError
 from kizami.formats.stl import stl_bytes
 from kizami.lettering.shipped import shipped_typefaces
@@ -24,15 +23,14 @@ from kizami.products import Carries, Product, Word
 from kizami.wording.order_list import LARGEST_CELL_CHARACTERS
 from workshop.bench.trials import trial
 from workshop.bench.turning import stand_of
+from workshop.bench.unrolled import unrolled_areas
 from workshop.catalogue.models import ShopTypeface
 from workshop.orders.made_files import file_of
 from workshop.orders.models import OrderLine, Stage
 from workshop.orders.services import change_wording, choices_in_words
 
 #: What the unrolled view has on a screen of 1280 x 800, to choose a readable size of figures.
-_VIEW_WIDTH_PX, _VIEW_HEIGHT_PX, _FIGURE_PX = 960.0, 300.0, 13.0
-#: Heights of the first and of every further area where a piece has several.
-_SHARED_PX, _FURTHER_PX = 200.0, 140.0
+_VIEW_WIDTH_PX, _VIEW_HEIGHT_PX = 960.0, 300.0
 
 
 def _line(pk: int) -> OrderLine:
@@ -115,7 +113,7 @@ def _result_context(on_trial: _Trial) -> dict[str, Any]:
         "wording": wording,
         "unsaved": unsaved,
         "stage": Stage.HELD if held else Stage.READY,
-        "drawings": [_drawing(part, laid_out) for part in laid_out.every_area],
+        "drawings": unrolled_areas(laid_out, width_px=_VIEW_WIDTH_PX, height_px=_VIEW_HEIGHT_PX),
         "findings": findings,
         "failing": [f for f in findings if f["level"] == "fails"],
         "layout": laid_out.layout,
@@ -124,24 +122,10 @@ def _result_context(on_trial: _Trial) -> dict[str, Any]:
         "size": laid_out.inputs.size,
         **stand_of(laid_out.area.surface, laid_out.inputs.product.treatment),
         "place": "bench",
+        "several": bool(laid_out.others),
         "has_solid": not laid_out.layout.is_empty,
         "change": _change_in_words(on_trial, laid_out) if unsaved else "",
         "query": on_trial.query if unsaved else "",
-    }
-
-
-def _drawing(part: LaidOut, whole: LaidOut) -> dict[str, Any]:
-    """The unrolled view of one area; where there are several they share the room."""
-    room_px = _VIEW_HEIGHT_PX if not whole.others else _SHARED_PX if part is whole else _FURTHER_PX
-    low_u, low_v, high_u, high_v = part.area.bounds
-    scale = min(_VIEW_WIDTH_PX / (high_u - low_u), room_px / (high_v - low_v + 6.0))
-    findings = part.findings_here(whole.findings)
-    return {
-        "drawing": unrolled_drawing(part.area, part.layout, findings, text_mm=_FIGURE_PX / scale),
-        "area": part.area.name,
-        "layout": part.layout,
-        "room_px": int(room_px),
-        "is_further": part is not whole,
     }
 
 
@@ -239,6 +223,7 @@ def solid_checks(request: HttpRequest, pk: int) -> HttpResponse:
         "solid_findings": [f for f in findings if f["code"] in codes],
         "failing": [f for f in findings if f["level"] == "fails"],
         "unsaved": True,
+        "several": bool(made.laid_out.others),
     }
     return render(request, "bench/_solid_checks.html", context)
 

@@ -16,7 +16,6 @@ from kizami.blanks.grid import area_grid
 from kizami.checks.finding import Level
 from kizami.drawing.section import section_drawing
 from kizami.drawing.strip import strip_drawing
-from kizami.drawing.unrolled import unrolled_drawing
 from kizami.errors import CatalogueError, KizamiError
 from kizami.forecast import forecast, shipped_names, tried
 from kizami.formats.stl import stl_bytes
@@ -29,6 +28,7 @@ from kizami.products import Product as ProductSpec
 from kizami.solids.quality import lettering_quality
 from kizami.wording.plan import WordingKind
 from workshop.bench.turning import stand_of
+from workshop.bench.unrolled import unrolled_areas
 from workshop.catalogue.models import OWN, Product, ShopTypeface, stored_body, typeface_named
 from workshop.catalogue.product_form import changed_table, fields_of
 
@@ -50,8 +50,8 @@ _SHOWN = 3
 #: Names that the share on the page is told from; the command line tries a thousand.
 _NAMES_TRIED = 100
 _PX_A_MM = 4.0
-#: Heights of the unrolled view for areas that are low and for others.
-_LOW_PX, _TALL_PX = 160.0, 250.0
+#: Room in height for the unrolled areas.
+_UNROLLED_PX = 290.0
 
 
 @require_GET
@@ -141,28 +141,12 @@ def _wall(spec: ProductSpec) -> dict[str, Any]:
     return {
         "spec": spec,
         "wall": [_strip(one) for one in laid],
-        "areas": [_unrolled(part, shown) for part in shown.every_area],
+        "areas": unrolled_areas(shown, width_px=900.0, height_px=_UNROLLED_PX, with_grid=True),
         "grid_step_mm": grid.step_mm,
         "said": shown.inputs.wording,
         "fitting": sum(all(f.level is not Level.FAILS for f in one.findings) for one in laid),
         "colour": shipped_materials()[spec.material].colour,
         **stand_of(shown.area.surface, spec.treatment),
-    }
-
-
-def _unrolled(part: LaidOut, whole: LaidOut) -> dict[str, Any]:
-    """One area, unrolled, with its millimetre grid."""
-    low_u, low_v, high_u, high_v = part.area.bounds
-    is_tall = (high_v - low_v) > 0.3 * (high_u - low_u)
-    scale = min(900.0 / (high_u - low_u), (_TALL_PX if is_tall else _LOW_PX) / (high_v - low_v + 6.0))
-    findings = part.findings_here(whole.findings)
-    return {
-        "area": part.area,
-        "said": part.layout.text,
-        "is_tall": is_tall,
-        "drawing": unrolled_drawing(
-            part.area, part.layout, findings, text_mm=12.0 / scale, grid=area_grid(part.area).flat
-        ),
     }
 
 
