@@ -17,6 +17,7 @@ from kizami.blanks.name_piece import NamePiece
 from kizami.blanks.ring_frame import RingFrame
 from kizami.blanks.signet import SignetSpec
 from kizami.errors import CatalogueError, SizeError
+from kizami.lettering.arrangement import Arrangement
 from kizami.lettering.fit_plan import SMALLEST_TRIED_MM, FitPlan, Step, check_fit_plan
 from kizami.lettering.round_about import Spread
 from kizami.lettering.shipped import shipped_typeface_codes
@@ -153,12 +154,8 @@ def product_from_table(
         raise CatalogueError(
             f"Product {code}: “cut-out” belongs to a name piece or a ring frame, and these are cut out."
         )
-    arrangement = arrangement_from_table(table.get("arrangement", {}), where=f"Product {code}: arrangement")
-    if isinstance(arrangement.turn, Spread) and not _closes(blank):
-        raise CatalogueError(
-            f"Product {code}: arrangement: turn “spread” needs an area that closes on itself; "
-            "on a taper choose “repeated” or “sector”."
-        )
+    area = _area(code, table, blank, kind.areas)
+    arrangement = _arrangement(code, table, blank, area)
     made = Product(
         code=code,
         name=str(table.get("name", code)),
@@ -176,7 +173,7 @@ def product_from_table(
         wording=_wording(code, table.get("wording", {})),
         arrangement=arrangement,
         takes_logo=_flag(code, table, "takes_logo"),
-        area=_area(code, table, blank, kind.areas),
+        area=area,
         also=tuple(
             _further(f"{code}: also {number}", row, blank, kind.areas)
             for number, row in enumerate(_rows(code, table, "also"), start=1)
@@ -222,22 +219,18 @@ def _further(
     treatment = _treatment(code, _subtable(code, table, "treatment"))
     if isinstance(treatment, CutOut):
         raise CatalogueError(f"Product {code}: treatment: a further area can't be cut out of its own piece.")
-    arrangement = arrangement_from_table(table.get("arrangement", {}), where=f"Product {code}: arrangement")
-    if isinstance(arrangement.turn, Spread) and not _closes(blank):
-        raise CatalogueError(
-            f"Product {code}: arrangement: turn “spread” needs an area that closes on itself."
-        )
     if "area" not in table:
         raise CatalogueError(f"Product {code}: area is missing.")
+    area = _area(code, table, blank, names)
     return FurtherArea(
-        area=_area(code, table, blank, names),
+        area=area,
         carries=carries,
         text=text.strip(),
         wording=_wording(code, table.get("wording", {})),
         typeface=_choice(code, table, "typeface", shipped_typeface_codes()) if "typeface" in table else "",
         treatment=treatment,
         plan=_plan(code, _subtable(code, table, "fit")),
-        arrangement=arrangement,
+        arrangement=_arrangement(code, table, blank, area),
         soundness=_soundness(code, table.get("soundness", {})),
         along_pull=_flag(code, table, "along_pull"),
         ornaments=ornaments_from_tables(table.get("ornaments", []), where=f"Product {code}: ornaments"),
@@ -287,12 +280,24 @@ def _area(code: str, table: Mapping[str, Any], blank: SizedBlank | FixedBlank, n
     return _choice(code, table, "area", names)
 
 
-def _closes(blank: SizedBlank | FixedBlank) -> bool:
+def _arrangement(
+    code: str, table: Mapping[str, Any], blank: SizedBlank | FixedBlank, area: str
+) -> Arrangement:
+    arrangement = arrangement_from_table(table.get("arrangement", {}), where=f"Product {code}: arrangement")
+    if isinstance(arrangement.turn, Spread) and not _closes(blank, area):
+        raise CatalogueError(
+            f"Product {code}: arrangement: turn “spread” needs an area that closes on itself without a seam; "
+            "choose “repeated” or “sector”."
+        )
+    return arrangement
+
+
+def _closes(blank: SizedBlank | FixedBlank, area: str) -> bool:
     if isinstance(blank, SignetSpec):
         return False
     if isinstance(blank, BandRingSpec):
-        return blank.outer != "tapered"
-    return any(area.surface.period_mm is not None for area in blank.areas)
+        return area != "outside" or blank.outer != "tapered" or not blank.seam_mm
+    return any(one.is_closed for one in blank.areas if one.name == area)
 
 
 def _flag(code: str, table: Mapping[str, Any], key: str) -> bool:

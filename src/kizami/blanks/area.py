@@ -5,13 +5,16 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import TypeVar
 
 import numpy as np
 import shapely
 
-from kizami.surfaces.protocol import Surface
+from kizami.surfaces.protocol import Apex, Surface
 
 __all__ = ["Area", "KeepOut", "disc"]
+
+_Shape = TypeVar("_Shape", bound=shapely.Geometry)
 
 
 def disc(u_mm: float, v_mm: float, radius_mm: float) -> shapely.Polygon:
@@ -87,6 +90,21 @@ class Area:
         low_u, low_v, high_u, high_v = whole.bounds
         return (low_u, low_v, high_u, high_v)
 
+    @property
+    def is_closed(self) -> bool:
+        """A full turn of a surface that meets itself: its two ends are no edges."""
+        return _is_closed(self)
+
+    def turned(self, shape: _Shape, turns: float) -> _Shape:
+        """A shape of a closed area moved along the reading direction by so many turns."""
+        apex, period = self.surface.apex, self.surface.period_mm
+        if apex is not None:
+            above = apex.v_mm > self.anchor[1]
+            return _rotated(shape, apex, turns * apex.turn_rad * (1.0 if above else -1.0))
+        assert period is not None
+        moved: _Shape = shapely.transform(shape, lambda uv: uv + np.array([turns * period, 0.0]))
+        return moved
+
     def clear_region(self, clearance_mm: float) -> shapely.Polygon | shapely.MultiPolygon:
         """Where lettering may be, `clearance_mm` away from every edge and keep-out.
 
@@ -95,40 +113,96 @@ class Area:
         """
         return _clear_region(self, clearance_mm)
 
+    def clear_turns(self, clearance_mm: float) -> shapely.Geometry:
+        """The clear region of a closed area with what lies beyond its two ends, where letters may reach."""
+        return _clear_turns(self, clearance_mm)
+
     def edges(self) -> shapely.Geometry:
         """Lines that lettering must keep away from: the outline and the keep-outs, as one geometry."""
         return _edges(self)
 
 
+def _rotated(shape: _Shape, apex: Apex, angle_rad: float) -> _Shape:
+    """A shape turned about an apex, anticlockwise."""
+    cos, sin = math.cos(angle_rad), math.sin(angle_rad)
+    centre = np.array([apex.u_mm, apex.v_mm])
+    turn = np.array([[cos, sin], [-sin, cos]])
+    turned: _Shape = shapely.transform(shape, lambda uv: (uv - centre) @ turn + centre)
+    return turned
+
+
+@lru_cache(maxsize=512)
+def _is_closed(area: Area) -> bool:
+    apex = area.surface.apex
+    if apex is None:
+        return area.surface.period_mm is not None
+    reach = shapely.get_coordinates(area.outline) - (apex.u_mm, apex.v_mm)
+    away = -1.0 if apex.v_mm > area.anchor[1] else 1.0
+    angles = np.arctan2(reach[:, 0], away * reach[:, 1])
+    return bool(np.ptp(angles) >= apex.turn_rad - 1e-6 and _spare_rad(apex) > 0.01)
+
+
+def _spare_rad(apex: Apex) -> float:
+    """How much of the plane is left beside an unrolled cone for what reaches over its cut, either way."""
+    return min(apex.turn_rad, (2.0 * math.pi - apex.turn_rad) / 2.0 * 0.9)
+
+
+def _wedge(area: Area, apex: Apex, half_rad: float) -> shapely.Polygon:
+    """All that lies within an angle of the middle of an unrolled cone; it is far longer than any area."""
+    away = -1.0 if apex.v_mm > area.anchor[1] else 1.0
+    angles = np.linspace(-half_rad, half_rad, 33)
+    rim = np.column_stack((np.sin(angles), away * np.cos(angles))) * 1e4
+    centre = np.array([[apex.u_mm, apex.v_mm]])
+    return shapely.Polygon(np.vstack((centre, centre + rim)))
+
+
+@lru_cache(maxsize=512)
 def _free(area: Area) -> shapely.Geometry:
-    period = area.surface.period_mm
-    shifts = (0.0,) if period is None else (-period, 0.0, period)
-    turns = shapely.union_all([_along(area.outline, s) for s in shifts])
-    spots = [_along(k.outline, s) for k in area.keep_outs for s in shifts]
+    """The area less its keep-outs; of a closed one with what lies beyond its two ends."""
+    if not area.is_closed:
+        spots = shapely.union_all([k.outline for k in area.keep_outs])
+        return area.outline.difference(spots)
+    apex = area.surface.apex
+    room = None if apex is None else _wedge(area, apex, apex.turn_rad / 2.0 + _spare_rad(apex))
+
+    def turns(outline: shapely.Polygon) -> list[shapely.Geometry]:
+        sides = [area.turned(outline, side) for side in (-1.0, 1.0)]
+        return [outline, *(side if room is None else side.intersection(room) for side in sides)]
+
+    whole = shapely.union_all(turns(area.outline))
+    if apex is not None:
+        # Turned ends meet but for rounding: a hair's breadth closes them.
+        whole = whole.buffer(1e-6).buffer(-1e-6)
+    spots = [spot for keep_out in area.keep_outs for spot in turns(keep_out.outline)]
     # The neighbouring turns have ends of their own, far from the turn that carries the wording.
-    return turns.difference(shapely.union_all(spots)) if spots else turns
-
-
-def _along(outline: shapely.Polygon, shift_mm: float) -> shapely.Polygon:
-    """The outline moved along u."""
-    return shapely.transform(outline, lambda uv: uv + np.array([shift_mm, 0.0]))
+    return whole.difference(shapely.union_all(spots)) if spots else whole
 
 
 @lru_cache(maxsize=512)
 def _clear_region(area: Area, clearance_mm: float) -> shapely.Polygon | shapely.MultiPolygon:
+    region = _clear_turns(area, clearance_mm)
+    region = region.intersection(area.outline) if area.is_closed else region
+    shapely.prepare(region)
+    return region
+
+
+@lru_cache(maxsize=512)
+def _clear_turns(area: Area, clearance_mm: float) -> shapely.Geometry:
     # Round about corners that point inward, such as the notch of a heart: that is where a distance ends.
     # With 64 chords a quarter turn it is short by less than a ten-thousandth of the clearance.
-    shrunk = _free(area).buffer(-clearance_mm, quad_segs=64)
-    region = shrunk.intersection(area.outline) if area.surface.period_mm is not None else shrunk
+    region = _free(area).buffer(-clearance_mm, quad_segs=64)
     shapely.prepare(region)
     return region
 
 
 @lru_cache(maxsize=512)
 def _edges(area: Area) -> shapely.Geometry:
-    period = area.surface.period_mm
     boundary = _free(area).boundary
-    if period is not None:
+    apex, period = area.surface.apex, area.surface.period_mm
+    if area.is_closed and apex is not None:
+        half = apex.turn_rad / 2.0 + _spare_rad(apex) / 2.0
+        boundary = boundary.intersection(_wedge(area, apex, half))
+    elif period is not None:
         low, _, high, _ = area.outline.bounds
         boundary = boundary.intersection(shapely.box(low - 0.5 * period, -1e6, high + 0.5 * period, 1e6))
     shapely.prepare(boundary)

@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
-from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
@@ -85,7 +84,8 @@ class Placing:
         self, request: Request, area: Area, plan: FitPlan, sagitta_mm: float, thicker_mm: float
     ) -> None:
         self.request, self.area, self.plan, self.sagitta_mm = request, area, plan, sagitta_mm
-        self.region = area.clear_region(round(plan.clearance_mm + thicker_mm, 4))
+        self._clearance_mm = round(plan.clearance_mm + thicker_mm, 4)
+        self.region = area.clear_region(self._clearance_mm)
         self.anchor = np.array(area.anchor)
         straight = isinstance(request.arrangement.shape, Straight) and request.arrangement.level
         self.level = Level.of(area) if straight else None
@@ -93,6 +93,7 @@ class Placing:
         self._units: dict[tuple[Setting, float, float], Unit] = {}
         self._drawings: dict[tuple[Setting, float, float], Drawing] = {}
         self._turns: dict[Setting, Turn] = {}
+        self._turn_middles: dict[Setting, float] = {}
         self._touching: dict[Setting, Together] = {}
 
     def _turn_region(self) -> None:
@@ -115,7 +116,7 @@ class Placing:
 
     @property
     def is_spread(self) -> bool:
-        return isinstance(self.request.arrangement.turn, Spread) and self.area.surface.period_mm is not None
+        return isinstance(self.request.arrangement.turn, Spread) and self.area.is_closed
 
     @property
     def is_turned(self) -> bool:
@@ -197,17 +198,14 @@ class Placing:
         return bool(shapely.distance(first, second) >= self.plan.clearance_mm)
 
     def _covered(self, inked: Outlines) -> bool:
-        if self.is_spread and self.area.surface.period_mm is not None:
+        if self.is_spread:
             # A letter may stand across the line at which the turn is cut open.
             period = self.area.surface.period_mm
-            low = self.area.outline.bounds[0]
-            wrapped = [_moved(part, _wrap(part, low, period)) for part in inked]
-            return bool(shapely.covers(self._whole_turn(), _array(wrapped)).all())
+            if period is not None:
+                low = self.area.outline.bounds[0]
+                inked = _array([_moved(part, _wrap(part, low, period)) for part in inked])
+            return bool(shapely.covers(self.area.clear_turns(self._clearance_mm), inked).all())
         return bool(shapely.covers(self.region, inked).all())
-
-    def _whole_turn(self) -> shapely.Geometry:
-        """The clear region with its neighbouring turns, so that the cut is no edge."""
-        return _three_turns(self.area, round(self.plan.clearance_mm, 4))
 
     def _copies_apart(self, unit: Unit, scale: float) -> bool:
         turn, period = self.request.arrangement.turn, self.area.surface.period_mm
@@ -233,9 +231,28 @@ class Placing:
         return self.plan.tightest if Step.TIGHTEN in self.plan.steps else min(self.plan.tracking, 0.0)
 
     def spread_tracking(self, candidate: Setting, values: Values) -> float:
-        period = self.area.surface.period_mm
-        assert period is not None
-        return self._turn(candidate).tracking_for(period / (values.height * HEIGHT_STEP_MM) / values.width)
+        """What is added to every gap so that the wording fills the turn, cap heights."""
+        return self._turn(candidate).tracking_for(self._period(candidate, values))
+
+    def _period(self, candidate: Setting, values: Values) -> float:
+        """Length of the turn in cap heights of letters as wide as they were drawn."""
+        height_mm = values.height * HEIGHT_STEP_MM
+        period_mm = self.area.surface.period_mm
+        if self.level is not None:
+            # The baseline is shorter the nearer it runs to the apex.
+            middle = self._turn_middle(candidate) * height_mm
+            period_mm = self.level.apex.turn_rad * self.level.baseline_mm(middle)
+        assert period_mm is not None
+        return period_mm / height_mm / values.width
+
+    def _turn_middle(self, candidate: Setting) -> float:
+        """How high the middle of spread letters stands above their baseline, cap heights."""
+        middle = self._turn_middles.get(candidate)
+        if middle is None:
+            shapes = draw(self._turn(candidate).block, sagitta=1e-3)
+            inked = [s for s in shapes if not s.is_empty]
+            middle = self._turn_middles[candidate] = float(_middle(_array(inked))[1]) if inked else 0.5
+        return middle
 
     def _turn(self, candidate: Setting) -> Turn:
         turn = self._turns.get(candidate)
@@ -282,9 +299,7 @@ class Placing:
         """The block of a setting as it reads."""
         request, plan = self.request, self.plan
         if self.is_spread:
-            period = self.area.surface.period_mm
-            assert period is not None
-            return self._turn(candidate).spread_over(period / values.height_mm / values.width)
+            return self._turn(candidate).spread_over(self._period(candidate, values))
         return arrange(
             candidate.lines,
             candidate.typeface,
@@ -448,18 +463,6 @@ def _marks(block: Block, shaped: Shaped, height: float, offset: np.ndarray) -> l
             )
         )
     return marks
-
-
-@lru_cache(maxsize=256)
-def _three_turns(area: Area, clearance_mm: float) -> shapely.Geometry:
-    region = area.clear_region(clearance_mm)
-    period = area.surface.period_mm
-    assert period is not None
-    turns = [_moved(region, shift) for shift in (-period, 0.0, period)]
-    # The cut is closed: a hair's breadth beyond numerical noise.
-    joined = shapely.union_all(turns).buffer(1e-6).buffer(-1e-6)
-    shapely.prepare(joined)
-    return joined
 
 
 def _moved(shape: shapely.Geometry, u_mm: float) -> shapely.Geometry:

@@ -11,6 +11,7 @@ import shapely
 
 from kizami.blanks.area import Area
 from kizami.blanks.band_ring import BandRing
+from kizami.blanks.round_things import Sleeve
 from kizami.lettering.arrangement import Arrangement
 from kizami.lettering.fit_plan import FitPlan, Step
 from kizami.lettering.fitting import Request, fit
@@ -184,3 +185,54 @@ def test_tightening_is_allowed_on_a_turn_only_as_far_as_the_plan_says() -> None:
     loose = FitPlan(greatest_height_mm=4.0, lowest_height_mm=4.0, clearance_mm=0.7, steps=(Step.LOWER,))
     assert natural.height_mm == 4.0 and natural.fits
     assert set_round("x" * 26, Spread(), plan=loose).height_mm < 4.0
+
+
+TAPERS = {
+    "narrow on top": Sleeve(low_mm=40.0, high_mm=28.0, length_mm=40.0),
+    "narrow below": Sleeve(low_mm=28.0, high_mm=40.0, length_mm=40.0),
+    "nearly straight": Sleeve(low_mm=30.0, high_mm=29.0, length_mm=40.0),
+    "very flat": Sleeve(low_mm=60.0, high_mm=20.0, length_mm=12.0),
+}
+GRIP_PLAN = FitPlan(greatest_height_mm=6.0, lowest_height_mm=2.0, clearance_mm=1.0)
+
+
+def letters_in_space(layout: Layout, area: Area) -> list[np.ndarray]:
+    """The outline of every letter where it stands on the body."""
+    placed = []
+    for shape in layout.shapes:
+        if not shape.is_empty:
+            uv = shapely.get_coordinates(shapely.segmentize(shape.boundary, 0.1))
+            placed.append(area.surface.place(uv, np.zeros(len(uv))))
+    return placed
+
+
+@pytest.mark.parametrize("of", TAPERS.values(), ids=TAPERS)
+def test_on_a_taper_too_the_join_is_like_everywhere_else(of: Sleeve) -> None:
+    """Measured between the letters in space, where the cut of the unrolled cone is none."""
+    (area,) = of.areas
+    layout = set_round("HHHHHHHHHHHH", Spread(), area=area, plan=GRIP_PLAN)
+    assert layout.fits
+    found = letters_in_space(layout, area)
+    gaps_in_space = [
+        float(np.min(np.linalg.norm(a[:, None] - b[None], axis=2)))
+        for a, b in itertools.pairwise([*found, found[0]])
+    ]
+    assert len(gaps_in_space) == 12
+    assert max(gaps_in_space) - min(gaps_in_space) < 2e-3
+    # They stand level: every letter as high on the body as the next.
+    heights = [(letter[:, 2].min(), letter[:, 2].max()) for letter in found]
+    assert np.ptp(heights, axis=0).max() < 0.02
+
+
+def test_the_cut_of_an_unrolled_taper_is_no_edge_but_its_rims_are() -> None:
+    (area,) = Sleeve(low_mm=40.0, high_mm=38.5, length_mm=5.0).areas
+    layout = set_round("H" * 32, Spread(), area=area, plan=GRIP_PLAN)
+    assert layout.fits and layout.height_mm < 3.5
+    assert layout.outlines.distance(area.edges()) >= 1.0 - 1e-6
+    # The letters beside the cut are nearer to it than the clearance that they keep from the rims.
+    assert layout.outlines.distance(area.outline.boundary) < 1.0
+
+
+def test_a_sector_of_a_taper_has_ends_that_are_edges() -> None:
+    sectors = Sleeve(low_mm=40.0, high_mm=28.0, length_mm=40.0, sectors=3.0)
+    assert [area.is_closed for area in sectors.areas] == [True, False, False, False]
