@@ -66,6 +66,10 @@ class BlankKind:
 def _wrong_band(band: BandRingSpec) -> str:
     if band.outer == "channel" and not 0 < 2 * band.rim_mm < band.width_mm:
         return "rim_mm must be above 0 and leave a channel between the rims"
+    if band.fillet_mm and band.outer != "channel":
+        return "fillet_mm belongs to an outside that is a channel"
+    if band.fillet_mm > min(band.rise_mm, (band.width_mm - 2 * band.rim_mm) / 3.0):
+        return "fillet_mm may be at most the height of the rims and a third of the channel"
     if band.outer in ("domed", "tapered", "channel") and band.rise_mm <= 0:
         return f"rise_mm must be above 0 for an outside that is {band.outer}"
     if band.inner == "comfort" and band.ease_mm <= 0:
@@ -117,6 +121,12 @@ def _wrong_plate(plate: Plate) -> str:
         return f"a tray {plate.tray_mm:g} mm deep goes through a plate {plate.thickness_mm:g} mm thick"
     if plate.tray_mm and not 0 < 2 * plate.rim_mm < shorter - 1:
         return "rim_mm must be above 0 and leave room for a tray"
+    if plate.fillet_mm and plate.hang != "ear top" and not plate.tray_mm:
+        return "fillet_mm needs an ear or a tray: elsewhere nothing meets in an inside corner"
+    if plate.tray_mm and plate.fillet_mm > min(plate.tray_mm, (shorter / 2.0 - plate.rim_mm) / 2.0):
+        return "fillet_mm may be at most the depth of the tray and a quarter of its width"
+    if plate.hang == "ear top" and plate.fillet_mm > plate.hole_mm + plate.web_mm:
+        return "fillet_mm is larger than the ear"
     if plate.outline == "heart" and plate.height_mm < plate.length_mm / 2.0:
         return "a heart must be at least half as high as it is wide"
     hole = plate.hole_centre
@@ -156,6 +166,8 @@ def _wrong_signet(ring: SignetSpec) -> str:
 def _wrong_frame(frame: RingFrame) -> str:
     if 2.0 * frame.frame_mm > 0.6 * frame.diameter_mm:
         return "frame_mm leaves too little room for a name"
+    if frame.fillet_mm > frame.hole_mm + frame.web_mm:
+        return "fillet_mm is larger than the loop"
     return "web_mm must be above 0 for a loop" if frame.hole_mm and not frame.web_mm else ""
 
 
@@ -185,7 +197,7 @@ BLANK_KINDS: dict[str, BlankKind] = {
         make=BandRingSpec,
         areas=("outside", "inside"),
         needed={"width_mm": (1, 30), "wall_mm": (0.5, 8), "seam_mm": (0, 30)},
-        optional={"rise_mm": (0, 10), "rim_mm": (0, 10), "ease_mm": (0, 5)},
+        optional={"rise_mm": (0, 10), "rim_mm": (0, 10), "ease_mm": (0, 5), "fillet_mm": (0, 5)},
         words={"outer": ("flat", "domed", "tapered", "channel"), "inner": ("flat", "comfort")},
         wrong=_wrong_band,
     ),
@@ -204,7 +216,7 @@ BLANK_KINDS: dict[str, BlankKind] = {
         needed={"length_mm": (5, 300), "height_mm": (3, 200), "thickness_mm": (0.5, 30)},
         optional={
             "corner_mm": (0, 100), "hole_mm": (0, 50), "web_mm": (0, 50), "tray_mm": (0, 20),
-            "rim_mm": (0, 50),
+            "rim_mm": (0, 50), "fillet_mm": (0, 20),
         },
         words={
             "outline": (*PLATE_OUTLINES, "free"),
@@ -257,7 +269,7 @@ BLANK_KINDS: dict[str, BlankKind] = {
         make=RingFrame,
         areas=("inside",),
         needed={"diameter_mm": (10, 300), "frame_mm": (0.5, 50), "thickness_mm": (0.3, 30)},
-        optional={"hole_mm": (0, 30), "web_mm": (0, 20)},
+        optional={"hole_mm": (0, 30), "web_mm": (0, 20), "fillet_mm": (0, 20)},
         wrong=_wrong_frame,
     ),
     "supplied shape": BlankKind(

@@ -12,6 +12,7 @@ import numpy as np
 
 from kizami.blanks.area import Area
 from kizami.blanks.blank import polygon_of, round_area, sector_area, turned_body
+from kizami.blanks.fillets import quarter_round
 from kizami.sizes import RingSize
 from kizami.surfaces.bore import Bore
 from kizami.surfaces.chords import facets_of
@@ -33,6 +34,7 @@ class BandRingSpec:
     seam_mm : sizing seam at the back that must stay clear
     outer : “flat”, “domed” by `rise_mm` in the middle, “tapered” by `rise_mm` from below to above, or
         “channel”: between rims `rim_mm` wide that stand `rise_mm` proud
+    fillet_mm : radius in the corners between channel and rims
     inner : “flat”, or “comfort”: the bore is `ease_mm` wider in radius at both edges
     """
 
@@ -44,6 +46,7 @@ class BandRingSpec:
     rise_mm: float = 0.0
     rim_mm: float = 0.0
     ease_mm: float = 0.0
+    fillet_mm: float = 0.0
 
     def blank(self, size: RingSize) -> BandRing:
         """The ring in a size."""
@@ -113,7 +116,7 @@ def _outside(ring: BandRing) -> Area:
             thickest_mm=_thickest(ring),
             back="inside",
         )
-    rim = ring.rim_mm if ring.outer == "channel" else 0.0
+    rim = ring.rim_mm + ring.fillet_mm if ring.outer == "channel" else 0.0
     return round_area(
         "outside", Cylinder(radius_mm=radius), low_v=rim, high_v=width - rim,
         wall_mm=_thinnest(ring), thickest_mm=_thickest(ring), seam_mm=ring.seam_mm, back="inside",
@@ -190,8 +193,14 @@ def _outer_line(ring: BandRing, sagitta_mm: float) -> FloatArray:
         return np.array([(radius + half, 0.0), (radius - half, width)])
     if ring.outer == "channel":
         proud, rim = radius + ring.rise_mm, ring.rim_mm
-        r = np.array([proud, proud, radius, radius, proud, proud])
-        return np.column_stack((r, [0.0, rim, rim, width - rim, width - rim, width]))
+        if not ring.fillet_mm:
+            r = np.array([proud, proud, radius, radius, proud, proud])
+            return np.column_stack((r, [0.0, rim, rim, width - rim, width - rim, width]))
+        inward, down = quarter_round(ring.fillet_mm, sagitta_mm=sagitta_mm).T
+        foot = np.column_stack((radius + ring.fillet_mm - down, rim + inward))
+        lower = np.vstack((np.array([(proud, 0.0), (proud, rim)]), foot))
+        upper = (np.array([0.0, width]) + lower * np.array([1.0, -1.0]))[::-1]
+        return np.vstack((lower, upper))
     return np.array([(radius, 0.0), (radius, width)])
 
 

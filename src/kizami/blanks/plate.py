@@ -12,10 +12,11 @@ import numpy as np
 import shapely
 
 from kizami.blanks.area import Area, KeepOut, disc
+from kizami.blanks.fillets import filleted_joint, foot_levels
 from kizami.blanks.outlines import plate_outline
+from kizami.outlines.relief import relief
 from kizami.surfaces.chords import facets_of
 from kizami.surfaces.plane import Plane, PlaneAt
-from kizami.surfaces.protocol import FloatArray
 
 __all__ = ["Plate"]
 
@@ -35,6 +36,7 @@ class Plate:
     web_mm : material between the hole and the outline, or of the ear
     tray_mm : depth of a tray that leaves a rim; 0 is none
     rim_mm : width of that rim
+    fillet_mm : radius in the corners between ear and plate, and between floor and rim of a tray
     """
 
     outline: str
@@ -48,6 +50,7 @@ class Plate:
     tray_mm: float = 0.0
     rim_mm: float = 0.0
     points: tuple[tuple[float, float], ...] = ()
+    fillet_mm: float = 0.0
 
     @property
     def areas(self) -> tuple[Area, ...]:
@@ -116,6 +119,10 @@ def _floor(plate: Plate, sagitta_mm: float) -> shapely.Polygon:
 @lru_cache(maxsize=256)
 def _face(plate: Plate) -> Area:
     floor = _floor(plate, 0.001)
+    if plate.tray_mm and plate.fillet_mm:
+        # What is level: the round at the foot of the rim carries no lettering.
+        level = shapely.get_parts(floor.buffer(-plate.fillet_mm, join_style="mitre"))
+        floor = shapely.orient_polygons(max(level, key=lambda p: p.area))
     return Area(
         name="face",
         surface=Plane(z_mm=plate.thickness_mm - plate.tray_mm),
@@ -173,21 +180,22 @@ def _anchor(plate: Plate, region: shapely.Polygon) -> tuple[float, float]:
 
 @lru_cache(maxsize=128)
 def _body(plate: Plate, sagitta_mm: float) -> m3.Manifold:
-    flat = m3.CrossSection([np.asarray(_polygon(plate, sagitta_mm).exterior.coords)[:-1]])
-    hole = plate.hole_centre
+    whole, hole = _polygon(plate, sagitta_mm), plate.hole_centre
     if hole is not None and plate.hang == "ear top":
         outer = plate.hole_mm / 2.0 + plate.web_mm
-        flat = flat + _circle(hole, outer, sagitta_mm)
+        (ring,) = _circle(hole, outer, sagitta_mm).to_polygons()
+        ear = shapely.Polygon(ring)
+        whole = filleted_joint(whole.union(ear), ear, plate.fillet_mm, sagitta_mm=sagitta_mm)
+    rings = [np.asarray(r.coords)[:-1] for r in (whole.exterior, *whole.interiors)]
+    flat = m3.CrossSection(rings, m3.FillRule.EvenOdd)
     if hole is not None:
         flat = flat - _circle(hole, plate.hole_mm / 2.0, sagitta_mm)
     body = m3.Manifold.extrude(flat, plate.thickness_mm)
     if plate.tray_mm:
-        rings: list[FloatArray] = [np.asarray(_floor(plate, sagitta_mm).exterior.coords)[:-1]]
-        rings += [np.asarray(r.coords)[:-1] for r in _floor(plate, sagitta_mm).interiors]
-        floor = m3.CrossSection(rings, m3.FillRule.EvenOdd)
         # It reaches a little above the face, so that the two tops never share a plane.
-        cut = m3.Manifold.extrude(floor, plate.tray_mm + 1.0)
-        body = body - cut.translate((0.0, 0.0, plate.thickness_mm - plate.tray_mm))
+        levels = foot_levels(plate.tray_mm, plate.fillet_mm, above_mm=1.0, sagitta_mm=sagitta_mm)
+        cut = relief(shapely.MultiPolygon([_floor(plate, sagitta_mm)]), levels)
+        body = body - cut.translate((0.0, 0.0, plate.thickness_mm))
     body.num_tri()
     return body
 

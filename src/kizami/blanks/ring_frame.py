@@ -11,6 +11,7 @@ import numpy as np
 import shapely
 
 from kizami.blanks.area import Area, disc
+from kizami.blanks.fillets import filleted_joint
 from kizami.surfaces.chords import facets_of
 from kizami.surfaces.plane import Plane
 
@@ -27,6 +28,7 @@ class RingFrame:
     frame_mm : width of the frame
     thickness_mm : of the frame
     hole_mm, web_mm : of the loop: its hole and the material around it; 0 is no loop
+    fillet_mm : radius in the corners between loop and frame
     """
 
     diameter_mm: float
@@ -34,6 +36,7 @@ class RingFrame:
     thickness_mm: float
     hole_mm: float = 0.0
     web_mm: float = 0.0
+    fillet_mm: float = 0.0
 
     @property
     def areas(self) -> tuple[Area, ...]:
@@ -50,6 +53,10 @@ class RingFrame:
         return _flat(self, 64)
 
 
+#: Fine enough for every use of the outline.
+_FILLET_SAGITTA_MM = 0.001
+
+
 def _flat(of: RingFrame, quarter: int) -> shapely.Polygon:
     middle = of.diameter_mm / 2.0
     centre = shapely.Point(middle, middle)
@@ -58,7 +65,8 @@ def _flat(of: RingFrame, quarter: int) -> shapely.Polygon:
     if of.hole_mm:
         # It stands half its web into the frame, so that the two are one.
         at = shapely.Point(middle, of.diameter_mm + of.hole_mm / 2.0 + of.web_mm / 2.0)
-        whole = whole.union(at.buffer(of.hole_mm / 2.0 + of.web_mm, quad_segs=quarter))
+        loop = at.buffer(of.hole_mm / 2.0 + of.web_mm, quad_segs=quarter)
+        whole = filleted_joint(whole.union(loop), loop, of.fillet_mm, sagitta_mm=_FILLET_SAGITTA_MM)
         opening = opening.union(at.buffer(of.hole_mm / 2.0, quad_segs=quarter))
     return shapely.orient_polygons(whole.difference(opening))
 

@@ -10,8 +10,8 @@ import shapely
 
 from kizami.blanks.area import Area
 from kizami.outlines.curves import FloatArray
+from kizami.outlines.relief import shrunk
 from kizami.solids.lettering_solid import divide, steps_mm
-from kizami.solids.relief import shrunk
 from kizami.solids.treat import flat_lettering, most_inward_mm
 from kizami.solids.treatment import Engraved, Raised, Treatment
 

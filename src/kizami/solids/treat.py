@@ -14,9 +14,9 @@ import shapely
 from kizami.blanks.area import Area
 from kizami.errors import SolidError
 from kizami.outlines.curves import FloatArray, bodies_of
+from kizami.outlines.relief import Level, relief, shrunk, thinnest_half_mm
 from kizami.solids.lettering_solid import lay_on
-from kizami.solids.relief import relief, shrunk, thinnest_half_mm
-from kizami.solids.treatment import CutOut, Engraved, InRecess, Level, Pierced, Raised, Scored, Treatment
+from kizami.solids.treatment import CutOut, Engraved, InRecess, Pierced, Raised, Scored, Treatment
 from kizami.surfaces.layer import layer_volume_mm3
 
 __all__ = [

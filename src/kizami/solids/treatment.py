@@ -11,11 +11,12 @@ import math
 from dataclasses import dataclass, field
 from typing import Literal
 
+from kizami.outlines.relief import Level
+
 __all__ = [
     "CutOut",
     "Engraved",
     "InRecess",
-    "Level",
     "Pierced",
     "Raised",
     "Scored",
@@ -26,14 +27,6 @@ __all__ = [
 _ROUND_STEPS = 4
 #: A pointed floor is followed inward in steps this deep.
 _FLOOR_STEP_MM = 0.1
-
-
-@dataclass(frozen=True, kw_only=True, slots=True)
-class Level:
-    """The outline moved inward by `inward_mm` stands at `height_mm` along the normal."""
-
-    inward_mm: float
-    height_mm: float
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)

@@ -18,9 +18,9 @@ from hypothesis import strategies as st
 from kizami.lettering.block import draw, set_line
 from kizami.lettering.shipped import shipped_typeface
 from kizami.lettering.typeface import join_shapes
-from kizami.solids.relief import relief, shrunk, thinnest_half_mm
+from kizami.outlines.relief import Level, relief, shrunk, thinnest_half_mm
 from kizami.solids.treat import flat_lettering
-from kizami.solids.treatment import Engraved, Level, Raised
+from kizami.solids.treatment import Engraved, Raised
 
 A, B = 4.0, 2.0
 BOX = shapely.MultiPolygon([shapely.box(0, 0, A, B)])

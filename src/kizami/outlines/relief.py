@@ -9,15 +9,24 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 import manifold3d as m3
 import numpy as np
 import shapely
 
 from kizami.outlines.curves import FloatArray, bodies_of
-from kizami.solids.treatment import Level
 
-__all__ = ["relief", "shrunk", "thinnest_half_mm"]
+__all__ = ["Level", "relief", "shrunk", "thinnest_half_mm"]
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Level:
+    """The outline moved inward by `inward_mm` stands at `height_mm` along the normal."""
+
+    inward_mm: float
+    height_mm: float
+
 
 #: Corners of a shrunk outline nearer than this to a line between their neighbours are left out.
 _SIMPLE_MM = 0.002
