@@ -87,8 +87,8 @@ def set_line(text: str, typeface: Typeface, style: Style = PLAIN, *, first_clust
 
 
 def set_artwork(artwork: Artwork, *, text: str = "") -> Block:
-    """A logo as high as a capital, standing on the line."""
-    return Block(text=text, marks=(Mark(source=artwork, glyph=0, cluster=0, x=0.0, y=0.0),))
+    """A logo as high as a capital, standing on the line; it belongs to no letter of the text."""
+    return Block(text=text, marks=(Mark(source=artwork, glyph=0, cluster=len(text), x=0.0, y=0.0),))
 
 
 def scaled(block: Block, factor_x: float, factor_y: float | None = None) -> Block:

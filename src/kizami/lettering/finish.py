@@ -7,6 +7,7 @@ from dataclasses import replace
 import numpy as np
 import shapely
 
+from kizami.artwork.artwork import Artwork
 from kizami.lettering.layout import FitStep, Layout
 from kizami.lettering.typeface import join_shapes
 from kizami.outlines.curves import bodies_of
@@ -106,7 +107,8 @@ def _run_together(before: tuple[shapely.MultiPolygon, ...], after: tuple[shapely
 def _in_one_piece(layout: Layout, soundness: Soundness) -> Layout:
     outlines, added = layout.outlines, []
     loose_before = max(0, len(outlines.geoms) - 1)
-    baseline = min(mark.v_mm for mark in layout.marks)
+    letters = [mark for mark in layout.marks if not isinstance(mark.source, Artwork)]
+    baseline = min(mark.v_mm for mark in letters or layout.marks)
     said: list[str] = []
     if soundness.middle_bridges:
         held = hold_middles(outlines, width=soundness.bridge_mm)
