@@ -121,7 +121,7 @@ def _bare_boolean(line: Line) -> float:
     area = laid_out.area
     flat = flat_lettering(laid_out.layout.outlines, treatment, through_mm=area.through_mm)
     assert flat is not None
-    letters = lay_on(flat.solid, area.surface, sagitta_mm=SAGITTA_MM, span_mm=flat.span_mm)
+    letters = lay_on(flat, area.surface, sagitta_mm=SAGITTA_MM)
     letters.num_tri()
     body = laid_out.blank.body(SAGITTA_MM)
     times = []

@@ -13,13 +13,15 @@ import math
 import manifold3d as m3
 import numpy as np
 import pytest
+import shapely
 import trimesh
 from lib3mf import get_wrapper
 
 from kizami.formats.stl import stl_bytes
 from kizami.formats.three_mf import three_mf_bytes
 from kizami.make import SAGITTA_MM, Made, make_piece
-from kizami.solids.lettering_solid import lettering_solid
+from kizami.solids.flat import upright
+from kizami.solids.lettering_solid import lay_on
 from kizami.surfaces.cylinder import Cylinder
 from tests.kizami.pieces import FOUR, FOUR_IDS, RING, RING_RAISED, RING_TABLE, TAG, inputs, product
 
@@ -160,16 +162,19 @@ def test_trimesh_reads_a_3mf_with_the_same_volume() -> None:
     assert mesh.bounds[0] == pytest.approx([0, 0, 0], abs=1e-3)
 
 
+def bar_on(surface: Cylinder, width: float, height: float) -> m3.Manifold:
+    """A straight bar, sunk into a band."""
+    bar = shapely.MultiPolygon([shapely.box(0, 0, width, height)])
+    return lay_on(upright(shapely.orient_polygons(bar), -0.4, 0.05), surface, sagitta_mm=SAGITTA_MM)
+
+
 def test_only_the_bending_direction_is_subdivided() -> None:
     """Facets grow with the width round the band; the height up the band costs none."""
     surface = Cylinder(radius_mm=10.0)
     step, _ = surface.max_step(sagitta_mm=SAGITTA_MM, h_mm=0.05)
 
     def facets(width: float, height: float) -> int:
-        bar = np.array([(0, 0), (width, 0), (width, height), (0, height)], float)
-        return lettering_solid(
-            [bar], surface=surface, low_mm=-0.4, high_mm=0.05, sagitta_mm=SAGITTA_MM
-        ).num_tri()
+        return bar_on(surface, width, height).num_tri()
 
     # A bar within one step is a box, however tall.
     assert facets(0.9 * step, 4.0) == facets(0.9 * step, 400.0) == 12
@@ -181,9 +186,7 @@ def test_only_the_bending_direction_is_subdivided() -> None:
 
 def test_chords_of_lettering_stay_within_the_tolerance() -> None:
     surface = Cylinder(radius_mm=10.0)
-    bar = np.array([(0, 0), (20, 0), (20, 4), (0, 4)], float)
-    solid = lettering_solid([bar], surface=surface, low_mm=-0.4, high_mm=0.05, sagitta_mm=SAGITTA_MM)
-    mesh = solid.to_mesh()
+    mesh = bar_on(surface, 20.0, 4.0).to_mesh()
     edges = mesh.vert_properties[mesh.tri_verts][:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2, 3)
     ends, middles = np.hypot(edges[:, :, 0], edges[:, :, 1]), edges.mean(axis=1)
     level = np.abs(ends[:, 0] - ends[:, 1]) < 1e-4

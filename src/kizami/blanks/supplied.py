@@ -8,11 +8,11 @@ from functools import lru_cache
 import manifold3d as m3
 import numpy as np
 import shapely
-import trimesh
 
 from kizami.blanks.area import Area
 from kizami.blanks.supplied_body import SuppliedBody
 from kizami.errors import SurfaceError
+from kizami.surfaces.meshes import mesh_of
 from kizami.surfaces.patch import Patch, unroll_patch
 from kizami.surfaces.protocol import FloatArray
 
@@ -61,7 +61,7 @@ class SuppliedShape:
 @lru_cache(maxsize=32)
 def _patch_area(of: SuppliedShape) -> Area:
     body = of.body_file
-    mesh = trimesh.Trimesh(body.vertices, body.triangles, process=False)
+    mesh = mesh_of(body.vertices, body.triangles)
     patch = unroll_patch(mesh, point=of.point, radius_mm=of.radius_mm, up=of.up, follow_edges=of.follow_edges)
     # The teeth of the facets at which the patch was parted are taken off.
     tooth = of.radius_mm / 8.0

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import lru_cache
 
 import numpy as np
 import shapely
 
 from kizami.artwork.artwork import Artwork
-from kizami.lettering.layout import FitStep, Layout
-from kizami.lettering.typeface import join_shapes
+from kizami.lettering.layout import FitStep, Layout, PlacedMark
+from kizami.lettering.typeface import Typeface, glyph_in_mm, join_shapes
 from kizami.outlines.curves import bodies_of
 from kizami.outlines.joining import Tied, base_bar, hold_middles, loop, rim, tie
 from kizami.outlines.soundness import Soundness
@@ -59,9 +60,7 @@ def _weighed(layout: Layout, soundness: Soundness, stroke_mm: float, sagitta_mm:
         elif soundness.thicken == "all over":
             weighed.append(thicken_all_over(shape, soundness.thicken_by_mm, sagitta=sagitta_mm))
         elif facts.stroke is not None and facts.stroke.width < stroke_mm:
-            weighed.append(
-                thicken_where_needed(shape, stroke_mm, cap_height=mark.scale_mm, sagitta=sagitta_mm)
-            )
+            weighed.append(_thickened(mark, shape, stroke_mm, sagitta_mm))
         else:
             weighed.append(None)
     changed = [w for w in weighed if w is not None]
@@ -80,7 +79,7 @@ def _weighed(layout: Layout, soundness: Soundness, stroke_mm: float, sagitta_mm:
     if closed:
         said += f"; {closed} openings closed by it"
     marks = tuple(
-        mark if w is None else replace(mark, plain=False)
+        mark if w is None else replace(mark, plain=False, facts=w.facts)
         for mark, w in zip(layout.marks, weighed, strict=True)
     )
     return replace(
@@ -92,6 +91,23 @@ def _weighed(layout: Layout, soundness: Soundness, stroke_mm: float, sagitta_mm:
         closed=closed,
         steps=(*layout.steps, FitStep(name="weight", said=said, height_mm=layout.height_mm)),
     )
+
+
+def _thickened(mark: PlacedMark, shape: shapely.MultiPolygon, stroke_mm: float, sagitta_mm: float) -> Weighed:
+    if isinstance(mark.source, Artwork) or not mark.plain:
+        return thicken_where_needed(shape, stroke_mm, cap_height=mark.scale_mm, sagitta=sagitta_mm)
+    weighed = _thickened_glyph(mark.source, mark.glyph, mark.scale_mm, stroke_mm, sagitta_mm)
+    facts = weighed.facts and mark.place_facts(weighed.facts)
+    return replace(weighed, shape=mark.place(weighed.shape), facts=facts)
+
+
+@lru_cache(maxsize=256)
+def _thickened_glyph(
+    typeface: Typeface, glyph: int, scale_mm: float, stroke_mm: float, sagitta_mm: float
+) -> Weighed:
+    """A glyph about its origin, thickened: the letters of a list come again and again at few heights."""
+    drawn = glyph_in_mm(typeface, glyph, scale_mm=scale_mm, sagitta_mm=sagitta_mm)
+    return thicken_where_needed(drawn, stroke_mm, cap_height=scale_mm, sagitta=sagitta_mm)
 
 
 def _run_together(before: tuple[shapely.MultiPolygon, ...], after: tuple[shapely.MultiPolygon, ...]) -> int:

@@ -13,13 +13,14 @@ from dataclasses import replace
 
 import shapely
 
+from kizami.artwork.artwork import Artwork
 from kizami.blanks.area import Area
 from kizami.lettering.arrangement import Arrangement
 from kizami.lettering.fit_plan import HEIGHT_STEP_MM, SMALLEST_TRIED_MM, FitPlan, Step
-from kizami.lettering.layout import FitStep, Layout
+from kizami.lettering.layout import FitStep, Layout, PlacedMark
 from kizami.lettering.line_breaks import best_breaks
 from kizami.lettering.placing import Placing, Request, Setting, Values, whole_steps
-from kizami.lettering.typeface import join_shapes
+from kizami.lettering.typeface import glyph_in_mm, join_shapes
 
 __all__ = ["Request", "fit"]
 
@@ -237,7 +238,8 @@ class _Search:
     def layout(self, candidate: Setting, values: Values, *, fits: bool) -> Layout:
         """The finished layout of a candidate."""
         missing = self.placing.missing(candidate)
-        shapes, marks, stretch = self.placing.placed(candidate, values)
+        drawn, marks, stretch = self.placing.placed(candidate, values)
+        shapes = [self._in_form(mark, shape) for mark, shape in zip(marks, drawn, strict=True)]
         outlines = join_shapes([s for s in shapes if not s.is_empty])
         if outlines.is_empty:
             return self._empty(candidate, missing)
@@ -254,6 +256,14 @@ class _Search:
             fits=fits,
             missing=missing,
             stretch=stretch,
+        )
+
+    def _in_form(self, mark: PlacedMark, drawn: shapely.MultiPolygon) -> shapely.MultiPolygon:
+        """A glyph that is only scaled and moved, in the very form that it has everywhere at this height."""
+        if drawn.is_empty or not mark.plain or mark.angle_rad or isinstance(mark.source, Artwork):
+            return drawn
+        return mark.place(
+            glyph_in_mm(mark.source, mark.glyph, scale_mm=mark.scale_mm, sagitta_mm=self.placing.sagitta_mm)
         )
 
     def _steps_taken(

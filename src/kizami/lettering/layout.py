@@ -11,7 +11,7 @@ import shapely
 
 from kizami.artwork.artwork import Artwork
 from kizami.lettering.typeface import Typeface
-from kizami.outlines.curves import FloatArray, bodies_of
+from kizami.outlines.curves import FloatArray, bodies_of, snapped
 from kizami.outlines.narrow import Narrow, ShapeFacts, measure_shape
 
 __all__ = ["FitStep", "Layout", "PlacedMark"]
@@ -30,6 +30,7 @@ class PlacedMark:
     scale_mm : mm a cap height of the source
     angle_rad : how far it is turned about its origin, anticlockwise
     plain : its outline is the source's own, only scaled, turned and moved
+    facts : thinnest stroke and narrowest gap in place, where another outline has been measured already
     """
 
     source: Typeface | Artwork
@@ -40,6 +41,35 @@ class PlacedMark:
     scale_mm: float
     plain: bool
     angle_rad: float = 0.0
+    facts: ShapeFacts | None = None
+
+    @property
+    def turn(self) -> FloatArray:
+        """What points about its origin are multiplied by, (2, 2)."""
+        cos, sin = math.cos(self.angle_rad), math.sin(self.angle_rad)
+        return np.array([[cos, sin], [-sin, cos]])
+
+    def place(self, shape: shapely.MultiPolygon) -> shapely.MultiPolygon:
+        """A shape about the origin where the mark stands.
+
+        One that is not turned keeps its form to the last bit, see `kizami.outlines.curves.snapped`.
+        """
+        origin, turn = snapped(np.array([self.u_mm, self.v_mm])), self.turn
+        if not self.angle_rad:
+            return shapely.transform(shape, lambda xy: snapped(xy) + origin)
+        return shapely.transform(shape, lambda xy: xy @ turn + origin)
+
+    def place_facts(self, facts: ShapeFacts, unit: float = 1.0) -> ShapeFacts:
+        """What was measured about the origin, in `unit` mm, where the mark stands."""
+        turn = self.turn
+
+        def placed(narrow: Narrow | None) -> Narrow | None:
+            if narrow is None:
+                return None
+            x, y = np.array([narrow.x, narrow.y]) * unit @ turn
+            return Narrow(width=narrow.width * unit, x=float(x) + self.u_mm, y=float(y) + self.v_mm)
+
+        return ShapeFacts(stroke=placed(facts.stroke), gap=placed(facts.gap))
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -129,6 +159,8 @@ class Layout:
     def _narrow(self, mark: PlacedMark, shape: shapely.MultiPolygon) -> ShapeFacts:
         if shape.is_empty:
             return ShapeFacts(stroke=None, gap=None)
+        if mark.facts is not None:
+            return mark.facts
         if isinstance(mark.source, Artwork) and mark.source.modules:
             # The squares of a code meet at corners; what must hold is one square.
             module = mark.scale_mm / mark.source.modules
@@ -136,19 +168,8 @@ class Layout:
             return ShapeFacts(stroke=square, gap=square)
         if not mark.plain or isinstance(mark.source, Artwork):
             return measure_shape(shape, cap_height=mark.scale_mm)
-        facts = mark.source.facts(mark.glyph)
         unit = mark.scale_mm / mark.source.cap_height_upem
-
-        def place(narrow: Narrow | None) -> Narrow | None:
-            if narrow is None:
-                return None
-            cos, sin = math.cos(mark.angle_rad), math.sin(mark.angle_rad)
-            x, y = narrow.x * unit, narrow.y * unit
-            return Narrow(
-                width=narrow.width * unit, x=x * cos - y * sin + mark.u_mm, y=x * sin + y * cos + mark.v_mm
-            )
-
-        return ShapeFacts(stroke=place(facts.stroke), gap=place(facts.gap))
+        return mark.place_facts(mark.source.facts(mark.glyph), unit)
 
     def letter(self, cluster: int) -> str:
         """What stands at a place of the wording, for people."""

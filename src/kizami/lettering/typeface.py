@@ -323,6 +323,16 @@ def _scripts(text: str, start: int, end: int) -> list[tuple[int, int, str]]:
     return parts
 
 
+@lru_cache(maxsize=512)
+def glyph_in_mm(
+    typeface: Typeface, glyph: int, *, scale_mm: float, sagitta_mm: float
+) -> shapely.MultiPolygon:
+    """The outline of a glyph about its origin, `scale_mm` a cap height."""
+    unit = scale_mm / typeface.cap_height_upem
+    outline = typeface.outline(glyph, sagitta_upem=sagitta_mm / unit).polygons
+    return shapely.transform(outline, lambda xy: xy * unit)
+
+
 def missing_characters(run: Sequence[ShapedGlyph]) -> tuple[int, ...]:
     """Indices of the characters that shaping found no glyph for.
 

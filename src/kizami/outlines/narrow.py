@@ -25,7 +25,7 @@ from scipy.spatial import Delaunay, QhullError
 
 from kizami.outlines.curves import FloatArray
 
-__all__ = ["Narrow", "ShapeFacts", "measure_shape", "thin_axis"]
+__all__ = ["MedialAxis", "Narrow", "ShapeFacts", "measure_shape", "medial_axis", "thin_lines"]
 
 _STROKE_RATIO, _STROKE_LEAST_PATH = 3.0, 0.2
 _GAP_RATIO, _GAP_LEAST_PATH = 5.0, 0.7
@@ -57,13 +57,16 @@ class ShapeFacts:
     gap: Narrow | None
 
 
-def measure_shape(shape: shapely.MultiPolygon, *, cap_height: float) -> ShapeFacts:
+def measure_shape(
+    shape: shapely.MultiPolygon, *, cap_height: float, axis: MedialAxis | None = None
+) -> ShapeFacts:
     """Measure the thinnest stroke and the narrowest gap of one glyph or mark.
 
     Parameters
     ----------
     shape : valid bodies with holes, any unit
     cap_height : height of the capital H in the same unit; sets how finely it is sampled
+    axis : its medial axis where that is known already
 
     >>> bar = shapely.MultiPolygon([shapely.box(0, 0, 10, 1)])
     >>> round(measure_shape(bar, cap_height=10).stroke.width, 2)
@@ -73,7 +76,7 @@ def measure_shape(shape: shapely.MultiPolygon, *, cap_height: float) -> ShapeFac
     """
     if shape.is_empty:
         return ShapeFacts(stroke=None, gap=None)
-    axis = _axis(shape, cap_height)
+    axis = axis or medial_axis(shape, cap_height=cap_height)
     if axis is None:
         return ShapeFacts(stroke=None, gap=None)
     as_stroke = _lasts(axis, _STROKE_RATIO, _STROKE_LEAST_PATH * cap_height)
@@ -94,17 +97,19 @@ def measure_shape(shape: shapely.MultiPolygon, *, cap_height: float) -> ShapeFac
     return ShapeFacts(stroke=stroke, gap=gap)
 
 
-def thin_axis(shape: shapely.MultiPolygon, *, cap_height: float, below: float) -> shapely.Geometry:
+def thin_lines(
+    shape: shapely.MultiPolygon, axis: MedialAxis | None, *, cap_height: float, below: float
+) -> shapely.Geometry:
     """The middle lines of the strokes that are thinner than `below`, as one set of lines.
 
     >>> bar = shapely.MultiPolygon([shapely.box(0, 0, 10, 1)])
-    >>> thin_axis(bar, cap_height=10, below=0.9).is_empty
+    >>> axis = medial_axis(bar, cap_height=10)
+    >>> thin_lines(bar, axis, cap_height=10, below=0.9).is_empty
     True
-    >>> low, bottom, high, top = thin_axis(bar, cap_height=10, below=1.1).bounds
+    >>> low, bottom, high, top = thin_lines(bar, axis, cap_height=10, below=1.1).bounds
     >>> low < 1.5 and high > 8.5 and round(bottom, 6) == round(top, 6) == 0.5
     True
     """
-    axis = _axis(shape, cap_height) if not shape.is_empty else None
     if axis is None:
         return shapely.MultiLineString()
     thin = _lasts(axis, _STROKE_RATIO, _STROKE_LEAST_PATH * cap_height) & (axis.width < below)
@@ -112,7 +117,7 @@ def thin_axis(shape: shapely.MultiPolygon, *, cap_height: float, below: float) -
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
-class _Axis:
+class MedialAxis:
     """The medial axis inside and outside a shape, ridge by ridge.
 
     Attributes
@@ -129,7 +134,10 @@ class _Axis:
     path: FloatArray
 
 
-def _axis(shape: shapely.MultiPolygon, cap_height: float) -> _Axis | None:
+def medial_axis(shape: shapely.MultiPolygon, *, cap_height: float) -> MedialAxis | None:
+    """The medial axis of a shape and of what lies around it; None where there is none."""
+    if shape.is_empty:
+        return None
     points, contour, along, lengths = _sample(shape, cap_height * _SAMPLE_SHARE)
     try:
         triangles = Delaunay(points)
@@ -150,7 +158,7 @@ def _axis(shape: shapely.MultiPolygon, cap_height: float) -> _Axis | None:
     width = 2 * np.hypot(*(centres - points[first]).T)
     # What three points in a row span has no circle.
     sound = np.isfinite(width)
-    return _Axis(ridges=ridges[sound], centres=centres[sound], width=width[sound], path=path[sound])
+    return MedialAxis(ridges=ridges[sound], centres=centres[sound], width=width[sound], path=path[sound])
 
 
 def _circle_middles(corners: FloatArray) -> FloatArray:
@@ -166,7 +174,7 @@ def _circle_middles(corners: FloatArray) -> FloatArray:
     return middles
 
 
-def _inside(shape: shapely.MultiPolygon, axis: _Axis, asked: np.ndarray) -> np.ndarray:
+def _inside(shape: shapely.MultiPolygon, axis: MedialAxis, asked: np.ndarray) -> np.ndarray:
     """Which of the ridges that are asked for are a stroke's, not a gap's; False for all others."""
     inside = np.zeros(len(asked), dtype=bool)
     shapely.prepare(shape)
@@ -174,12 +182,12 @@ def _inside(shape: shapely.MultiPolygon, axis: _Axis, asked: np.ndarray) -> np.n
     return inside
 
 
-def _lasts(axis: _Axis, ratio: float, least: float) -> np.ndarray:
+def _lasts(axis: MedialAxis, ratio: float, least: float) -> np.ndarray:
     lasting: np.ndarray = axis.path >= np.maximum(ratio * axis.width, least)
     return lasting
 
 
-def _narrowest(axis: _Axis, chosen: np.ndarray) -> Narrow | None:
+def _narrowest(axis: MedialAxis, chosen: np.ndarray) -> Narrow | None:
     places = np.flatnonzero(chosen)
     if not len(places):
         return None

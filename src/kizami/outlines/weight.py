@@ -7,13 +7,13 @@ moves outward (or inward) by one distance with rounded corners, as a parallel cu
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
 
 from kizami.outlines.curves import bodies_of
-from kizami.outlines.narrow import thin_axis
+from kizami.outlines.narrow import ShapeFacts, measure_shape, medial_axis, thin_lines
 
 __all__ = ["Weighed", "departure", "thicken_all_over", "thicken_where_needed"]
 
@@ -31,6 +31,7 @@ class Weighed:
     area_share : area of the result against the original
     closed_middles : closed middles that are gone
     lost_bodies : bodies that are gone or have run together
+    facts : thinnest stroke and narrowest gap of the result, where they were measured on the way
     """
 
     shape: shapely.MultiPolygon
@@ -38,6 +39,7 @@ class Weighed:
     area_share: float
     closed_middles: int
     lost_bodies: int
+    facts: ShapeFacts | None = None
 
 
 def thicken_where_needed(
@@ -59,18 +61,20 @@ def thicken_where_needed(
     """
     # The pen is a hair wider than asked, for the width is measured on a sampled outline.
     radius = least * 0.505 + sagitta
-    result = shape
+    result, axis = shape, medial_axis(shape, cap_height=cap_height)
     for _ in range(_MOST_PASSES):
         # Where a thickened stroke meets another, a notch may be left that is itself too thin.
-        axis = thin_axis(result, cap_height=cap_height, below=least * 1.002)
-        if axis.is_empty:
+        thin = thin_lines(result, axis, cap_height=cap_height, below=least * 1.002)
+        if thin.is_empty:
             break
         # The axis comes in very many short pieces; joined and smoothed within the tolerance it is
         # drawn along a hundred times sooner, and leaves an outline without needless points.
-        lines = shapely.simplify(shapely.line_merge(axis), sagitta / 2.0)
+        lines = shapely.simplify(shapely.line_merge(thin), sagitta / 2.0)
         stroke = shapely.simplify(lines.buffer(radius, quad_segs=_quarter(radius, sagitta)), sagitta / 4.0)
         result = bodies_of(result, stroke)
-    return _weighed(shape, result)
+        axis = medial_axis(result, cap_height=cap_height)
+    facts = measure_shape(result, cap_height=cap_height, axis=axis)
+    return replace(_weighed(shape, result), facts=facts)
 
 
 def thicken_all_over(shape: shapely.MultiPolygon, by: float, *, sagitta: float) -> Weighed:

@@ -133,7 +133,7 @@ def _laying(area: Area, treatment: Treatment, pull: FloatArray | None) -> Lay:
         flat = flat_lettering(shape, treatment, through_mm=area.through_mm)
         if flat is None:
             return m3.Manifold()
-        return lay_on(flat.solid, area.surface, sagitta_mm=sagitta_mm, span_mm=flat.span_mm, pull=pull)
+        return lay_on(flat, area.surface, sagitta_mm=sagitta_mm, pull=pull)
 
     return lay
 

@@ -11,9 +11,10 @@ import shapely
 from kizami.blanks.area import Area
 from kizami.outlines.curves import FloatArray
 from kizami.outlines.relief import shrunk
-from kizami.solids.lettering_solid import divide, steps_mm
+from kizami.solids.lettering_solid import divided, steps_mm
 from kizami.solids.treat import flat_lettering, most_inward_mm
 from kizami.solids.treatment import Engraved, Raised, Treatment
+from kizami.surfaces.cone import Cone
 
 __all__ = ["Quality", "facets_asked", "lettering_quality", "smallest_angle_deg"]
 
@@ -49,10 +50,8 @@ def lettering_quality(
     if flat is None or outlines.is_empty:
         return None
     surface = area.surface
-    divided, weights = divide(flat.solid, surface, sagitta_mm=sagitta_mm, span_mm=flat.span_mm)
-    mesh = divided.to_mesh64()
-    uvh = np.asarray(mesh.vert_properties)[:, :3] / np.array(weights)
-    faces = np.asarray(mesh.tri_verts, dtype=np.int64)
+    uvh, corners = divided(flat, surface, sagitta_mm=sagitta_mm)
+    faces = corners.astype(np.int64)
     points = surface.place(uvh[:, :2], uvh[:, 2])
     ends = np.unique(np.sort(faces[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2), axis=1), axis=0)
     # Along faces, where both ends lie at one height; walls are ruled, so that they follow by themselves.
@@ -61,6 +60,10 @@ def lettering_quality(
     off = np.linalg.norm(surface.place(middles[:, :2], middles[:, 2]) - points[ends].mean(axis=1), axis=1)
     levels = _levels(outlines, treatment)
     step = steps_mm(surface, sagitta_mm=sagitta_mm, span_mm=flat.span_mm)
+    if isinstance(surface, Cone):
+        # Laid about the apex, only the angle is cut.
+        levels = [shapely.transform(s, lambda uv: np.column_stack(surface.polar(uv))) for s in levels]
+        step = (min(surface.turn_step_rad(sagitta_mm=sagitta_mm, h_mm=h) for h in flat.span_mm), math.inf)
     return Quality(
         facets=len(faces),
         facets_asked=facets_asked(levels, step_u_mm=step[0], step_v_mm=step[1]),

@@ -15,13 +15,13 @@ from kizami.blanks.area import Area
 from kizami.errors import SolidError
 from kizami.outlines.curves import FloatArray, bodies_of
 from kizami.outlines.relief import Level, relief, shrunk, thinnest_half_mm
+from kizami.solids.flat import Flat, upright
 from kizami.solids.lettering_solid import lay_on
 from kizami.solids.treatment import CutOut, Engraved, InRecess, Pierced, Raised, Scored, Treatment
 from kizami.surfaces.layer import layer_volume_mm3
 
 __all__ = [
     "OVERSHOOT_MM",
-    "Flat",
     "Solid",
     "changed_volume_mm3",
     "flat_lettering",
@@ -97,7 +97,7 @@ def treat(
     surface = area.surface
 
     def laid(flat: Flat) -> m3.Manifold:
-        return lay_on(flat.solid, surface, sagitta_mm=sagitta_mm, span_mm=flat.span_mm, pull=pull)
+        return lay_on(flat, surface, sagitta_mm=sagitta_mm, pull=pull)
 
     letters = flat_lettering(outlines, treatment, through_mm=area.through_mm)
     if body is None:
@@ -125,45 +125,24 @@ def pull_of(area: Area) -> FloatArray:
     return pull / np.linalg.norm(pull)
 
 
-@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
-class Flat:
-    """A solid in (u, v, h) with its lowest and highest h."""
-
-    solid: m3.Manifold
-    span_mm: tuple[float, float]
-
-
 def flat_lettering(outlines: shapely.MultiPolygon, treatment: Treatment, *, through_mm: float) -> Flat | None:
     """What is cut away or added, before it is laid on; None when nothing is."""
     if isinstance(treatment, Scored):
         return None
     if isinstance(treatment, Pierced):
-        return _upright(outlines, -through_mm - OVERSHOOT_MM, OVERSHOOT_MM)
+        return upright(outlines, -through_mm - OVERSHOOT_MM, OVERSHOOT_MM)
     if isinstance(treatment, CutOut):
-        return _upright(outlines, 0.0, treatment.thickness_mm)
+        return upright(outlines, 0.0, treatment.thickness_mm)
     if isinstance(treatment, InRecess):
         low, high = treatment.layer
-        return _upright(outlines, low - treatment.root_mm, high)
+        return upright(outlines, low - treatment.root_mm, high)
     levels = treatment.levels(most_inward_mm(outlines, treatment))
     top = (Level(inward_mm=0.0, height_mm=OVERSHOOT_MM),) if treatment.sinks else ()
     heights = [level.height_mm for level in (*top, *levels)]
     span = (min(heights), max(heights))
     if levels[-1].inward_mm == 0.0:
-        return _upright(outlines, *span)
-    solid = relief(outlines, (*top, *levels))
-    if solid.status() != m3.Error.NoError:
-        raise SolidError(
-            "The lettering is too small for its softened edges or slanted walls.",
-            hint="Set it higher, or let the product have sharp edges and upright walls.",
-        )
-    return Flat(solid=solid, span_mm=span)
-
-
-def _upright(outlines: shapely.MultiPolygon, low_mm: float, high_mm: float) -> Flat:
-    contours = [np.asarray(r.coords)[:-1] for b in outlines.geoms for r in (b.exterior, *b.interiors)]
-    section = m3.CrossSection(contours, m3.FillRule.NonZero)
-    solid = m3.Manifold.extrude(section, high_mm - low_mm).translate((0.0, 0.0, low_mm))
-    return Flat(solid=solid, span_mm=(low_mm, high_mm))
+        return upright(outlines, *span)
+    return Flat(outlines=outlines, levels=(*top, *levels))
 
 
 def most_inward_mm(outlines: shapely.MultiPolygon, treatment: Treatment) -> float:
@@ -193,8 +172,8 @@ def recess_of(
 ) -> m3.Manifold:
     """The recess around lettering, laid on."""
     panel = shapely.MultiPolygon([recess_outline(outlines, treatment.margin_mm)])
-    flat = _upright(panel, -treatment.depth_mm, OVERSHOOT_MM)
-    return lay_on(flat.solid, area.surface, sagitta_mm=sagitta_mm, span_mm=flat.span_mm, pull=pull)
+    flat = upright(panel, -treatment.depth_mm, OVERSHOOT_MM)
+    return lay_on(flat, area.surface, sagitta_mm=sagitta_mm, pull=pull)
 
 
 def changed_volume_mm3(
@@ -308,5 +287,12 @@ def _read_out(manifold: m3.Manifold, own: set[int]) -> Solid:
 
 def _has_twin_vertices(vertices: npt.NDArray[np.float32]) -> bool:
     # Adding zero turns -0.0 into 0.0, which would otherwise differ byte by byte.
-    rows = np.ascontiguousarray(vertices + np.float32(0.0)).view(np.dtype((np.void, 12))).ravel()
-    return len(np.unique(rows)) < len(rows)
+    x, y, z = (vertices + np.float32(0.0)).view(np.uint32).astype(np.uint64).T
+    # Equal points have equal marks; sorting marks is far quicker than sorting points. That two others
+    # share a mark happens once in a million pieces, and then only costs a needless simplification.
+    marks = (x * _MIX[0] + y * _MIX[1] + z * _MIX[2]) ^ (z << np.uint64(17))
+    return len(np.unique(marks)) < len(marks)
+
+
+#: Odd numbers that scatter the bits of a point over its mark.
+_MIX = np.array([0x9E3779B97F4A7C15, 0xC2B2AE3D27D4EB4F, 0x165667B19E3779F9], dtype=np.uint64)

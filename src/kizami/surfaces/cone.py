@@ -127,10 +127,29 @@ class Cone(Plain):
         return np.column_stack((sign * cosine / (reach * self.sine), np.zeros(len(uv))))
 
     def max_step(self, *, sagitta_mm: float, h_mm: float) -> tuple[float, float]:
-        """The narrow end decides. In the sector the level direction turns, so both ways are divided."""
+        """The narrow end decides. In the sector the level direction turns, so both ways count."""
         narrow = min(self.low_radius_mm, self.high_radius_mm)
-        cosine = math.sqrt(1.0 - self.sine**2)
-        outward = h_mm if self.side == "outside" else -h_mm
-        radius = narrow / cosine + max(outward, 0.0)
-        step = chord_angle_rad(radius_mm=radius, sagitta_mm=sagitta_mm) * narrow / cosine
+        step = self._chord_rad(narrow, sagitta_mm=sagitta_mm, h_mm=h_mm) * narrow / self._cosine
         return step, step
+
+    def turn_step_rad(self, *, sagitta_mm: float, h_mm: float) -> float:
+        """Longest step about the apex that the tolerance allows: along generators there is no limit.
+
+        An angle spans a longer chord the wider the cone is, so the wide end decides.
+        """
+        wide = max(self.low_radius_mm, self.high_radius_mm)
+        return self._chord_rad(wide, sagitta_mm=sagitta_mm, h_mm=h_mm) * self.sine / self._cosine
+
+    @property
+    def _cosine(self) -> float:
+        return math.sqrt(1.0 - self.sine**2)
+
+    def _chord_rad(self, radius_mm: float, *, sagitta_mm: float, h_mm: float) -> float:
+        """Angle of the longest chord in the normal section of a level line."""
+        outward = h_mm if self.side == "outside" else -h_mm
+        return chord_angle_rad(radius_mm=radius_mm / self._cosine + max(outward, 0.0), sagitta_mm=sagitta_mm)
+
+    def unpolar(self, theta: FloatArray, reach: FloatArray) -> FloatArray:
+        """The unrolled point at an angle in the sector and a distance from the apex; undoes `polar`."""
+        down = -1.0 if self.is_narrow_on_top else 1.0
+        return np.column_stack((reach * np.sin(theta), self.apex.v_mm + down * reach * np.cos(theta)))

@@ -10,19 +10,23 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, field
 from functools import cached_property
+from typing import TYPE_CHECKING
 
 import manifold3d as m3
 import numpy as np
 import numpy.typing as npt
 import potpourri3d as pp3d
 import shapely
-import trimesh
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
 from kizami.errors import SurfaceError
+from kizami.surfaces.meshes import mesh_of, nearest_point
 from kizami.surfaces.plain import Plain
 from kizami.surfaces.protocol import FloatArray
+
+if TYPE_CHECKING:
+    import trimesh
 
 __all__ = ["Patch", "unroll_patch"]
 
@@ -187,7 +191,7 @@ def unroll_patch(
     ------
     SurfaceError : there is no room around the point; says what is wrong
     """
-    place, facet = _picked(mesh, np.array(point))
+    place, facet = nearest_point(mesh, np.array(point))
     points, normals, faces = _cut_out(
         mesh, place, facet, reach=radius_mm * _MARGIN, edge=radius_mm / _EDGES_A_RADIUS
     )
@@ -207,14 +211,6 @@ def unroll_patch(
     return Patch(points=points, normals=normals, uv=uv, faces=kept, notes=notes)
 
 
-def _picked(mesh: trimesh.Trimesh, point: FloatArray) -> tuple[FloatArray, int]:
-    """The nearest point of the body and the facet that it lies on."""
-    everywhere = np.broadcast_to(point, (len(mesh.faces), 3))
-    nearest: FloatArray = trimesh.triangles.closest_point(mesh.triangles, everywhere)  # type: ignore[no-untyped-call]
-    facet = int(np.argmin(np.linalg.norm(nearest - point, axis=1)))
-    return nearest[facet], facet
-
-
 def _cut_out(
     mesh: trimesh.Trimesh, place: FloatArray, facet: int, *, reach: float, edge: float
 ) -> tuple[FloatArray, FloatArray, _Faces]:
@@ -232,7 +228,7 @@ def _cut_out(
         new = len(vertices)
         vertices = np.vstack((vertices, place))
         faces = np.vstack((np.delete(faces, facet, axis=0), [(a, b, new), (b, c, new), (c, a, new)]))
-    skin = _with_normals(trimesh.Trimesh(vertices, faces, process=False))
+    skin = _with_normals(mesh_of(vertices, faces))
     ball = m3.Manifold.sphere(reach, 96).translate(tuple(float(x) for x in place))
     part = (skin ^ ball).refine_to_length(edge)
     if part.num_tri() > _MOST_FACES:
@@ -285,7 +281,7 @@ def _joined(
     points: FloatArray, normals: FloatArray, faces: _Faces, place: FloatArray, *, follow_edges: bool
 ) -> tuple[FloatArray, FloatArray, _Faces, int]:
     """What hangs together with the picked point, up to the sharp edges if they are not to be followed."""
-    mesh = trimesh.Trimesh(points, faces, process=False)
+    mesh = mesh_of(points, faces)
     pairs = mesh.face_adjacency
     if not follow_edges:
         pairs = pairs[mesh.face_adjacency_angles < _EDGE_RAD]
@@ -367,7 +363,7 @@ def _trimmed(
     kept = faces[within & upright & true]
     if not len(kept):
         return kept, notes
-    mesh = trimesh.Trimesh(points, kept, process=False)
+    mesh = mesh_of(points, kept)
     label = _groups(mesh.face_adjacency, len(kept))
     nearest = int(np.argmin(np.hypot(*uv[kept].mean(axis=1).T)))
     return kept[label == label[nearest]], notes
