@@ -52,7 +52,7 @@ def mend_slits(shape: shapely.MultiPolygon, *, width: float) -> shapely.MultiPol
     >>> round(mend_slits(shapely.MultiPolygon([slit]), width=0.01).area, 3)
     100.0
     """
-    if shape.is_empty:
+    if shape.is_empty or not (_comes_near_itself(shape, width) or _has_specks(shape, width * width)):
         return shape
     half = width / 2.0
     sharp = {"join_style": "mitre", "mitre_limit": 20.0}
@@ -66,6 +66,53 @@ def mend_slits(shape: shapely.MultiPolygon, *, width: float) -> shapely.MultiPol
     if not slit and not hair and not _has_specks(shape, width * width):
         return shape
     return clean(opened, tolerance=width * 0.02, least_area=width * width)
+
+
+#: A slit or a hair turns back on itself: more than this within a few widths is looked at closely.
+_SHARP_RAD = np.radians(125.0)
+
+
+def _comes_near_itself(shape: shapely.MultiPolygon, width: float) -> bool:
+    """Whether any two stretches of outline are nearer than `width`; cheap, and never wrongly no.
+
+    The nearest places of two edges that do not cross lie at an end of one of them, so corners are
+    asked for the edges near them. Along one outline the stretch up to three widths away is passed
+    over, as neighbours are near each other anyway: there the outline must turn back to come near
+    itself, and how far it turns is what is looked at.
+    """
+    near = 3.0 * width
+    ends, rings, reach, lengths = [], [], [], []
+    for number, ring in enumerate(_rings(shape)):
+        points = np.asarray(ring.coords)
+        steps = np.diff(points, axis=0)
+        length = np.hypot(steps[:, 0], steps[:, 1])
+        heading = np.arctan2(steps[:, 1], steps[:, 0])
+        turns = np.diff(heading, append=heading[:1])
+        turns = np.abs((turns + np.pi) % (2.0 * np.pi) - np.pi)
+        # What is turned from the end of each edge on, within the reach, once round and over the start.
+        along = np.cumsum(length)
+        total = float(along[-1])
+        twice, turned = np.concatenate((along, along + total)), np.cumsum(np.concatenate((turns, turns)))
+        last = np.searchsorted(twice, along + near, side="right") - 1
+        before = turned[: len(turns)] - turns
+        if (turned[last] - before > _SHARP_RAD).any():
+            return True
+        ends.append(points)
+        rings.append(np.full(len(length), number))
+        reach.append(along - length)
+        lengths.append(np.full(len(length), total))
+    ring_of, start, total_of = np.concatenate(rings), np.concatenate(reach), np.concatenate(lengths)
+    edges = shapely.linestrings(np.concatenate([np.stack((p[:-1], p[1:]), axis=1) for p in ends]))
+    corners = shapely.points(np.concatenate([p[:-1] for p in ends]))
+    corner, edge = shapely.STRtree(edges).query(corners, predicate="dwithin", distance=width)
+    if (ring_of[corner] != ring_of[edge]).any():
+        return True
+    # Along the outline from the corner to the edge, onward to its start or back to its end.
+    onward = (start[edge] - start[corner]) % total_of[corner]
+    back = (start[corner] - start[edge] - shapely.length(edges)[edge]) % total_of[corner]
+    # A corner's own two edges begin and end where it stands, but for rounding.
+    own = (onward > total_of[corner] - 1e-9) | (back > total_of[corner] - 1e-9)
+    return bool(((np.minimum(onward, back) > near) & ~own).any())
 
 
 def _differs(shape: shapely.Geometry, other: shapely.Geometry, reach: float) -> bool:

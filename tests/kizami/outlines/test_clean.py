@@ -8,6 +8,7 @@ import os
 import numpy as np
 import pytest
 import shapely
+import shapely.affinity
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -15,6 +16,7 @@ from kizami.lettering.block import draw, set_line
 from kizami.lettering.shipped import shipped_typeface, shipped_typeface_codes
 from kizami.lettering.typeface import Typeface
 from kizami.outlines.clean import Cleanness, clean, cleanness, mend_slits
+from kizami.outlines.curves import bodies_of
 
 
 def multi(*shapes: shapely.Polygon) -> shapely.MultiPolygon:
@@ -166,3 +168,50 @@ def test_no_outline_has_more_than_twice_the_points_that_its_curves_ask_for(code:
             turned = np.abs(np.angle(np.exp(1j * np.diff(np.unwrap(np.arctan2(steps[:, 1], steps[:, 0]))))))
             asked = np.sqrt(turned.sum() * ring.length / (8 * sagitta))
             assert len(points) <= 2.0 * asked + 12
+
+
+PLATE = shapely.box(0, 0, 40, 30)
+SLITS = {
+    "through the middle of a long side": PLATE.difference(shapely.box(19.95, 10, 20.05, 31)),
+    "blunt and tapering": PLATE.difference(
+        shapely.Polygon([(20, 12), (20.02, 12), (20.09, 31), (19.93, 31)])
+    ),
+    "pointed": PLATE.difference(shapely.Polygon([(20, 12), (20.05, 31), (19.95, 31)])),
+    "with a rounded root": PLATE.difference(
+        shapely.LineString([(20, 12), (20, 31)]).buffer(0.05, quad_segs=8)
+    ),
+    "between a hole and the edge": PLATE.difference(shapely.box(5, 0.08, 35, 20)),
+    "between two holes": PLATE.difference(shapely.box(5, 5, 19.96, 20)).difference(shapely.box(20.04, 5, 35, 20)),
+    "between two bodies": shapely.MultiPolygon([shapely.box(0, 0, 19.96, 30), shapely.box(20.04, 0, 40, 30)]),
+    "a hair on a long side": PLATE.union(shapely.box(19.96, 30, 20.04, 36)),
+    "a pointed hair": PLATE.union(shapely.Polygon([(19.95, 30), (20.05, 30), (20, 37)])),
+    "beside a corner": PLATE.difference(shapely.box(0.08, 5, 0.9, 31)),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("angle", [0, 17, 90, 233])
+@pytest.mark.parametrize("shape", SLITS.values(), ids=SLITS)
+def test_no_slit_or_hair_is_passed_over(shape: shapely.Geometry, angle: float) -> None:
+    """Narrower than 0.2 in a plate of 40: nothing so narrow is left, whichever way it lies."""
+    turned = bodies_of(shapely.affinity.rotate(shape, angle, origin=(3.0, 4.0)))
+    mended = mend_slits(turned, width=0.2)
+    assert mended is not turned
+    closed = mended.buffer(0.08, join_style="mitre", mitre_limit=20).buffer(
+        -0.08, join_style="mitre", mitre_limit=20
+    )
+    opened = mended.buffer(-0.08, join_style="mitre", mitre_limit=20).buffer(
+        0.08, join_style="mitre", mitre_limit=20
+    )
+    assert max((p.area for p in shapely.get_parts(closed.difference(mended))), default=0.0) < 0.02
+    assert max((p.area for p in shapely.get_parts(mended.difference(opened))), default=0.0) < 0.05
+
+
+@pytest.mark.parametrize("angle", [0, 17, 90, 233])
+def test_what_has_no_slit_comes_back_untouched(angle: float) -> None:
+    """Wide gaps, sharp but not hair-thin corners and small rounds are left alone."""
+    whole = PLATE.difference(shapely.box(10, 10, 30, 20)).union(
+        shapely.Polygon([(40, 10), (46, 13), (40, 16)])
+    )
+    notched = bodies_of(whole.difference(shapely.Point(0, 15).buffer(0.5, quad_segs=6)))
+    turned = bodies_of(shapely.affinity.rotate(notched, angle, origin=(3.0, 4.0)))
+    assert mend_slits(turned, width=0.2) is turned
