@@ -16,6 +16,8 @@ __all__ = ["UnrolledArea", "unrolled_areas"]
 _FIGURE_PX = 13.0
 #: What rule and labels take above and below an area.
 _AROUND_PX = 76.0
+#: What margins and the gap to the next one take beside an area.
+_BESIDE_PX = 56.0
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -50,7 +52,7 @@ def unrolled_areas(
     widths, heights = [b[2] - b[0] for b in boxes], [b[3] - b[1] for b in boxes]
     room_px = max(height_px - _AROUND_PX, 60.0)
     stacked = min(width_px / max(widths), max(room_px - _AROUND_PX * (len(parts) - 1), 120.0) / sum(heights))
-    beside = min((width_px - 40.0 * (len(parts) - 1)) / sum(widths), room_px / max(heights))
+    beside = min((width_px - _BESIDE_PX * len(parts)) / sum(widths), room_px / max(heights))
     scale = max(stacked, beside) if len(parts) > 1 else min(width_px / widths[0], room_px / heights[0])
     out = []
     for part in parts:
