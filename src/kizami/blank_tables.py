@@ -256,7 +256,7 @@ BLANK_KINDS: dict[str, BlankKind] = {
     ),
     "signet ring": BlankKind(
         make=SignetSpec,
-        areas=("face",),
+        areas=("face", "inside"),
         needed={
             "head_length_mm": (4, 40), "head_width_mm": (4, 40), "rise_mm": (0.2, 10), "shank_mm": (1, 20),
             "wall_mm": (0.5, 8),

@@ -294,7 +294,7 @@ def _arrangement(
 
 def _closes(blank: SizedBlank | FixedBlank, area: str) -> bool:
     if isinstance(blank, SignetSpec):
-        return False
+        return area == "inside"
     if isinstance(blank, BandRingSpec):
         return area != "outside" or blank.outer != "tapered" or not blank.seam_mm
     return any(one.is_closed for one in blank.areas if one.name == area)

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from kizami.artwork.artwork import Artwork
+from kizami.artwork.shelf import Shelf
 from kizami.batch import resolve_list
 from kizami.cli import catalogue_at
-from kizami.make import lay_out
+from kizami.make import lay_out, make_piece
 from launch.state import REPOSITORY
 
 
@@ -17,3 +19,19 @@ def test_the_demo_list_is_large_mixed_and_partly_awkward() -> None:
     assert len(aside) >= 3
     held = [x for x in lines if any(f.level.value == "fails" for f in lay_out(x.inputs).findings)]
     assert 5 <= len(held) <= len(lines) / 3
+
+
+def test_a_silhouette_and_a_name_are_one_piece() -> None:
+    """The letters are drawn into the silhouette and each other; the silhouette is none of them."""
+    catalogue = catalogue_at(REPOSITORY / "demo" / "products.toml")
+    logos = Shelf.of({"heron.svg": (REPOSITORY / "demo" / "logos" / "heron.svg").read_bytes()})
+    lines, _ = resolve_list((REPOSITORY / "demo" / "orders.csv").read_bytes(), catalogue, logos=logos)
+    line = next(x for x in lines if x.inputs.product.code == "HERON-CHAIN")
+    made = make_piece(line.inputs)
+    assert made.stage == "ready"
+    assert made.solid is not None and made.solid.bodies == 1
+    layout = made.laid_out.layout
+    (heron,) = (i for i, mark in enumerate(layout.marks) if isinstance(mark.source, Artwork))
+    assert layout.letter(layout.marks[heron].cluster) == "the logo"
+    first = next(i for i, mark in enumerate(layout.marks) if mark.cluster == 0)
+    assert layout.shapes[heron].intersection(layout.shapes[first]).area > 0

@@ -12,11 +12,13 @@ import numpy as np
 import shapely
 
 from kizami.blanks.area import Area
-from kizami.blanks.blank import polygon_of, turned_body
+from kizami.blanks.blank import polygon_of, round_area, turned_body
 from kizami.blanks.outlines import plate_outline
 from kizami.sizes import RingSize
 from kizami.surfaces.ball_patch import BallPatch
+from kizami.surfaces.bore import Bore
 from kizami.surfaces.chords import facets_of
+from kizami.surfaces.moved import Moved
 from kizami.surfaces.plane import Plane
 from kizami.surfaces.protocol import FloatArray
 from kizami.surfaces.turned import Arc, Profile
@@ -71,8 +73,8 @@ class Signet(SignetSpec):
 
     @property
     def areas(self) -> tuple[Area, ...]:
-        """The face of the head, read with the finger pointing up."""
-        return (_face(self),)
+        """The face of the head and the inside of the bore, both read with the finger pointing up."""
+        return (_face(self), _inside(self))
 
     def body(self, sagitta_mm: float) -> m3.Manifold:
         """The ring before lettering."""
@@ -109,6 +111,28 @@ def _face(ring: Signet) -> Area:
         keep_outs=(),
         anchor=(0.0, 0.0),
         wall_mm=ring.wall_mm + ring.rise_mm,
+        thickest_mm=ring.face_mm + ring.dome_mm,
+        back="inside",
+    )
+
+
+@lru_cache(maxsize=256)
+def _inside(ring: Signet) -> Area:
+    """The bore, as wide as the shank; wording stands under the head."""
+    bore = Bore(radius_mm=ring.bore_mm / 2.0)
+    # A bore about z, its front and so the middle of its wording turned up under the head.
+    surface = Moved(
+        surface=bore,
+        rows=((1.0, 0.0, 0.0), (0.0, 0.0, 1.0), (0.0, -1.0, 0.0)),
+        origin=(0.0, -ring.shank_mm / 2.0, 0.0),
+    )
+    # The wall is the shank's: elsewhere than under the head it is no thicker.
+    return round_area(
+        "inside",
+        surface,
+        low_v=0.0,
+        high_v=ring.shank_mm,
+        wall_mm=ring.wall_mm,
         thickest_mm=ring.face_mm + ring.dome_mm,
     )
 

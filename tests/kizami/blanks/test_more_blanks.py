@@ -211,3 +211,28 @@ WRONG = [
 def test_what_can_not_be_is_refused(make, said: str) -> None:
     with pytest.raises(CatalogueError, match=said):
         make()
+
+
+def test_the_inside_of_a_signet_is_lettered_under_its_head() -> None:
+    """A date in the bore: cut to its depth, readable from inside with the finger pointing up."""
+    table = {
+        "area": "inside", "carries": "fixed", "text": "1987", "treatment": {"kind": "engraved", "depth_mm": 0.4},
+        "fit": {"greatest_height_mm": 2.4, "lowest_height_mm": 1.5, "clearance_mm": 0.5},
+    }  # fmt: skip
+    which = product_from_table({**RING_TABLE, "blank": SIGNET, "fit": FIT, "also": [table]})
+    made = make_piece(inputs(which, "OB"))
+    (inside,) = made.laid_out.others
+    assert made.solid is not None and made.solid.bodies == 1 and made.solid.genus == 1
+    middles = np.array([b.representative_point().coords[0] for b in inside.layout.outlines.geoms])
+    mesh = trimesh.Trimesh(made.solid.vertices, made.solid.triangles)
+    assert mesh.is_volume
+    for depth, solid in ((0.37, False), (0.43, True)):
+        points = inside.area.surface.place(middles, np.full(len(middles), -depth))
+        assert (mesh.contains(points) == solid).all()
+    # An eye in the middle of the bore looks up at the head, with the finger's direction as its own up.
+    feet = inside.area.surface.place(middles, np.zeros(len(middles)))
+    assert (feet[:, 2] > 0).all()
+    eye, up = np.array([0.0, 0.0, 1.0]), np.array([0.0, 1.0, 0.0])
+    right = np.cross(eye, up)
+    first, *_, last = feet[np.argsort(middles[:, 0])] @ right
+    assert first < last

@@ -20,6 +20,7 @@ from kizami.surfaces.bore import Bore
 from kizami.surfaces.cone import Cone
 from kizami.surfaces.cylinder import Cylinder
 from kizami.surfaces.layer import layer_mm, layer_volume_mm3
+from kizami.surfaces.moved import Moved
 from kizami.surfaces.plane import Plane
 from kizami.surfaces.protocol import Surface
 from kizami.surfaces.turned import Arc, Line, Profile, Turned, ball_band, smooth_enough
@@ -41,6 +42,11 @@ SURFACES = {
     "plane": (Plane(z_mm=3.0), (-30, 30), (-30, 30)),
     "cylinder": (Cylinder(radius_mm=10.4), (0, 60), (0, 9)),
     "bore": (Bore(radius_mm=8.6), (0, 50), (0, 9)),
+    "bore along y": (
+        Moved(surface=Bore(radius_mm=8.6), rows=((1, 0, 0), (0, 0, 1), (0, -1, 0)), origin=(0, -4.5, 0)),
+        (0, 50),
+        (0, 9),
+    ),
     "cone, narrow on top": (Cone(low_radius_mm=12, high_radius_mm=8, height_mm=10), (-9, 9), (0.5, 9)),
     "cone, wide on top": (Cone(low_radius_mm=8, high_radius_mm=12, height_mm=10), (-9, 9), (0.5, 9)),
     "cone from inside": (
