@@ -13,11 +13,12 @@ from dataclasses import dataclass
 
 import manifold3d as m3
 import numpy as np
+import numpy.typing as npt
 import shapely
 
 from kizami.outlines.curves import FloatArray, bodies_of
 
-__all__ = ["Level", "prism", "relief", "shrunk", "thinnest_half_mm"]
+__all__ = ["Level", "prism", "prism_mesh", "relief", "shrunk", "thinnest_half_mm"]
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -65,16 +66,28 @@ def thinnest_half_mm(outlines: shapely.MultiPolygon, *, step_mm: float = 0.02, m
 
 
 def prism(outlines: shapely.MultiPolygon, low_mm: float, high_mm: float) -> m3.Manifold:
-    """The upright solid over outlines, its faces triangulated without slivers (constrained Delaunay).
-
-    Parameters
-    ----------
-    outlines : bodies anticlockwise with holes clockwise, unrolled mm
+    """The upright solid over outlines, see `prism_mesh`.
 
     >>> frame = shapely.MultiPolygon([shapely.box(0, 0, 3, 3).difference(shapely.box(1, 1, 2, 2))])
     >>> solid = prism(bodies_of(frame), -0.5, 0.5)
     >>> round(solid.volume(), 9), solid.num_tri(), solid.genus()
     (8.0, 32, 1)
+    """
+    corners, faces = prism_mesh(outlines, low_mm, high_mm)
+    return m3.Manifold(m3.Mesh64(corners, faces))
+
+
+def prism_mesh(
+    outlines: shapely.MultiPolygon, low_mm: float, high_mm: float
+) -> tuple[FloatArray, npt.NDArray[np.uint64]]:
+    """Corners (n, 3) and faces (m, 3) of the upright solid over outlines.
+
+    Its level faces are triangulated without slivers (constrained Delaunay). Where outlines touch in a
+    point the two share a corner, and the mesh is no manifold.
+
+    Parameters
+    ----------
+    outlines : bodies anticlockwise with holes clockwise, unrolled mm
     """
     closed, owner = shapely.get_coordinates(shapely.get_rings(shapely.get_parts(outlines)), return_index=True)
     # Rings come closed: their last point is their first one again.
@@ -88,13 +101,12 @@ def prism(outlines: shapely.MultiPolygon, low_mm: float, high_mm: float) -> m3.M
     walls = np.concatenate(
         (np.column_stack((here, after, after + count)), np.column_stack((here, after + count, here + count)))
     )
-    order = np.argsort(_as_complex(points))
-    corners = _as_complex(_triangles(outlines))
-    top = order[np.searchsorted(_as_complex(points)[order], corners)]
+    marks = _as_complex(points)
+    order = np.argsort(marks)
+    top = order[np.searchsorted(marks[order], _as_complex(_triangles(outlines)))]
     faces = np.concatenate((top[:, ::-1], top + count, walls)).astype(np.uint64)
     heights = np.repeat((low_mm, high_mm), count)
-    vertices = np.column_stack((np.vstack((points, points)), heights))
-    return m3.Manifold(m3.Mesh64(vertices, faces))
+    return np.column_stack((np.vstack((points, points)), heights)), faces
 
 
 def relief(outlines: shapely.MultiPolygon, levels: Sequence[Level]) -> m3.Manifold:

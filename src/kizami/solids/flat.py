@@ -34,6 +34,11 @@ class Flat:
         heights = [level.height_mm for level in self.levels]
         return (min(heights), max(heights))
 
+    @property
+    def is_upright(self) -> bool:
+        """Its walls are upright and its edges sharp."""
+        return self.levels[-1].inward_mm == 0.0
+
     @cached_property
     def solid(self) -> m3.Manifold:
         """All of it as one solid in (u, v, h)."""

@@ -17,7 +17,7 @@ import shapely
 
 from kizami.errors import SolidError
 from kizami.outlines.curves import FloatArray
-from kizami.outlines.relief import Level
+from kizami.outlines.relief import Level, prism_mesh
 from kizami.solids.flat import Flat, flat_solid
 from kizami.surfaces.cone import Cone
 from kizami.surfaces.protocol import Surface
@@ -47,12 +47,19 @@ def lay_on(flat: Flat, surface: Surface, *, sagitta_mm: float, pull: FloatArray 
     ------
     SolidError : softened edges or slanted walls leave no face
     """
-    uvh, faces = divided(flat, surface, sagitta_mm=sagitta_mm)
-    if pull is None:
-        points = surface.place(uvh[:, :2], uvh[:, 2])
-    else:
-        points = surface.place(uvh[:, :2], np.zeros(len(uvh))) + np.outer(uvh[:, 2], pull)
-    return m3.Manifold(m3.Mesh64(np.ascontiguousarray(points), faces))
+
+    def placed(uvh: FloatArray, faces: _Faces) -> m3.Manifold:
+        if pull is None:
+            points = surface.place(uvh[:, :2], uvh[:, 2])
+        else:
+            points = surface.place(uvh[:, :2], np.zeros(len(uvh))) + np.outer(uvh[:, 2], pull)
+        return m3.Manifold(m3.Mesh64(np.ascontiguousarray(points), faces))
+
+    solid = placed(*divided(flat, surface, sagitta_mm=sagitta_mm))
+    if solid.status() != m3.Error.NoError and flat.is_upright:
+        # Outlines that touch in a point are only taken apart body by body.
+        solid = placed(*divided(flat, surface, sagitta_mm=sagitta_mm, each_alone=True))
+    return solid
 
 
 def steps_mm(surface: Surface, *, sagitta_mm: float, span_mm: tuple[float, float]) -> tuple[float, float]:
@@ -65,20 +72,34 @@ def steps_mm(surface: Surface, *, sagitta_mm: float, span_mm: tuple[float, float
     return step_u, step_v
 
 
-def divided(flat: Flat, surface: Surface, *, sagitta_mm: float) -> tuple[FloatArray, _Faces]:
-    """Corners (n, 3) in (u, v, h) and faces (m, 3) of lettering, divided where the surface bends."""
+def divided(
+    flat: Flat, surface: Surface, *, sagitta_mm: float, each_alone: bool = False
+) -> tuple[FloatArray, _Faces]:
+    """Corners (n, 3) in (u, v, h) and faces (m, 3) of lettering, divided where the surface bends.
+
+    Parameters
+    ----------
+    each_alone : every body is made by itself, which outlines that touch need
+    """
     if isinstance(surface, Cone):
-        corners, faces = _together(flat, (1.0, 1.0, 1.0), math.inf)
+        corners, faces = _undivided(flat, each_alone=each_alone)
         return _about_apex(corners, faces, surface, sagitta_mm=sagitta_mm, span_mm=flat.span_mm)
     step_u, step_v = steps_mm(surface, sagitta_mm=sagitta_mm, span_mm=flat.span_mm)
     if math.isinf(step_u) and math.isinf(step_v):
-        return _together(flat, (1.0, 1.0, 1.0), math.inf)
+        return _undivided(flat, each_alone=each_alone)
     weight_u = _SQUEEZE if math.isinf(step_u) else 1.0
     weight_v = _SQUEEZE if math.isinf(step_v) else step_u / step_v if weight_u == 1.0 else 1.0
     return _together(flat, (weight_u, weight_v, _SQUEEZE), step_u if weight_u == 1.0 else step_v)
 
 
 _Weights = tuple[float, float, float]
+
+
+def _undivided(flat: Flat, *, each_alone: bool) -> tuple[FloatArray, _Faces]:
+    """The whole at once where that is quickest: upright, it is only triangulated."""
+    if flat.is_upright and not each_alone:
+        return prism_mesh(flat.outlines, *flat.span_mm)
+    return _together(flat, (1.0, 1.0, 1.0), math.inf)
 
 
 def _together(flat: Flat, weights: _Weights, step: float) -> tuple[FloatArray, _Faces]:
@@ -103,20 +124,22 @@ def _body(
     rings: tuple[bytes, ...], levels: tuple[Level, ...], weights: _Weights, step: float
 ) -> tuple[FloatArray, _Faces]:
     """One body about its first point, divided: corners in (u, v, h), and faces."""
-    solid = _flat_body(rings, levels)
-    if not math.isinf(step):
-        solid = _refined(solid.scale(weights), step)
-    mesh = solid.to_mesh64()
-    if solid.status() != m3.Error.NoError or not len(mesh.tri_verts):
-        raise SolidError(f"An outline can't be made a solid: {solid.status().name}.")
+    corners, faces = _flat_body(rings, levels)
+    if math.isinf(step):
+        return corners, faces
+    mesh = _refined(m3.Manifold(m3.Mesh64(corners * weights, faces)), step).to_mesh64()
     return np.asarray(mesh.vert_properties)[:, :3] / np.array(weights), np.array(mesh.tri_verts)
 
 
-@lru_cache(maxsize=128)
-def _flat_body(rings: tuple[bytes, ...], levels: tuple[Level, ...]) -> m3.Manifold:
+@lru_cache(maxsize=512)
+def _flat_body(rings: tuple[bytes, ...], levels: tuple[Level, ...]) -> tuple[FloatArray, _Faces]:
     """One body, not divided: rings of other sizes divide the same letters otherwise."""
     outer, *inner = (np.frombuffer(ring).reshape(-1, 2) for ring in rings)
-    return flat_solid(shapely.MultiPolygon([shapely.Polygon(outer, inner)]), levels)
+    solid = flat_solid(shapely.MultiPolygon([shapely.Polygon(outer, inner)]), levels)
+    mesh = solid.to_mesh64()
+    if solid.status() != m3.Error.NoError or not len(mesh.tri_verts):
+        raise SolidError(f"An outline can't be made a solid: {solid.status().name}.")
+    return np.array(mesh.vert_properties)[:, :3], np.array(mesh.tri_verts)
 
 
 def _refined(solid: m3.Manifold, step: float) -> m3.Manifold:
