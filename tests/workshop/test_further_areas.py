@@ -105,3 +105,14 @@ def test_a_line_that_fails_one_check_in_two_places_is_one_line(owner_client, own
     assert set(failing) == {("floor-left", "outside"), ("floor-left", "inside")}
     page = owner_client.get(reverse("orders:book"), {"check": "floor-left", "stage": "held"}).content.decode()
     assert page.count("data-row") == 1
+
+
+def test_the_order_book_shows_the_second_wording_as_it_stands(
+    owner_client, lines: dict[str, OrderLine]
+) -> None:
+    line = lines["PLEDGE-RING"]
+    assert "21 June 2027" in owner_client.get(reverse("orders:book")).content.decode()
+    sent = {"wording": line.wording, "chosen": "1", "second": "1 May 2028"}
+    owner_client.post(reverse("bench:keep", args=[line.pk]), sent)
+    page = owner_client.get(reverse("orders:book")).content.decode()
+    assert "1 May 2028" in page and "21 June 2027" not in page

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import shapely
 
-from kizami.checks.finding import Finding, Level, Sense, Spot, judge
+from kizami.checks.finding import Finding, Level, Sense, Spot, judge, said
 from kizami.checks.registry import FlatCase, flat_check
 from kizami.solids.treatment import CutOut
 
@@ -34,7 +34,7 @@ def edge_gap(case: FlatCase) -> Finding | None:
     level = judge(gap, limit, Sense.AT_LEAST)
     nearest = _nearest_name(case, spot)
     over = f"The lettering runs {-gap:.2f} mm over the {nearest}"
-    near = f"The lettering comes within {gap:.2f} mm of the {nearest}"
+    near = f"The lettering comes within {said(gap, limit)} mm of the {nearest}"
     return Finding(
         code="edge-gap",
         title="Gap to the edge",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from kizami.checks.finding import Finding, Level, Sense, judge
+from kizami.checks.finding import Finding, Level, Sense, judge, said
 from kizami.checks.registry import FlatCase, flat_check
 
 __all__ = ["departure", "openings_kept"]
@@ -24,7 +24,7 @@ def departure(case: FlatCase) -> Finding | None:
         limit=limit,
         unit="mm",
         sense=Sense.AT_MOST,
-        message=f"Thickening moves an outline by {measured:.2f} mm; "
+        message=f"Thickening moves an outline by {said(measured, limit)} mm; "
         f"beyond {limit:.2f} mm it is another letter.",
         hint="Set it higher, or choose a bolder typeface." if level is Level.FAILS else "",
     )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import Enum
 
-__all__ = ["CLOSE_SHARE", "Finding", "Level", "Sense", "Spot", "judge"]
+__all__ = ["CLOSE_SHARE", "Finding", "Level", "Sense", "Spot", "judge", "said"]
 
 #: Within this share of the limit a value passes, but closely (common practice, no source).
 CLOSE_SHARE = 0.10
@@ -84,6 +84,19 @@ class Finding:
         scale = abs(self.limit) if self.limit else 1.0
         gap = (self.limit - self.measured) / scale
         return gap if self.sense is Sense.AT_LEAST else -gap
+
+
+def said(measured: float, limit: float) -> str:
+    """A measured value in words: two decimals, or as many as tell it from its limit.
+
+    >>> said(0.34, 0.3), said(0.2964, 0.3), said(0.3, 0.3)
+    ('0.34', '0.296', '0.30')
+    """
+    for decimals in (2, 3, 4):
+        text = f"{measured:.{decimals}f}"
+        if text != f"{limit:.{decimals}f}":
+            return text
+    return f"{measured:.2f}"
 
 
 def judge(measured: float, limit: float, sense: Sense) -> Level:

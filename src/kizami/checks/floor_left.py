@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from kizami.checks.finding import Finding, Level, Sense, judge
+from kizami.checks.finding import Finding, Level, Sense, judge, said
 from kizami.checks.registry import FlatCase, flat_check
 from kizami.solids.treatment import CutOut, Pierced, Raised, Scored
 
@@ -34,7 +34,7 @@ def floor_left(case: FlatCase) -> Finding | None:
         unit="mm",
         sense=Sense.AT_LEAST,
         message=f"{what} {reach:.2f} mm deep in a wall of {case.area.wall_mm:.2f} mm{behind} "
-        f"leaves {left:.2f} mm; {limit:.2f} mm must be left.",
+        f"leaves {said(left, limit)} mm; {limit:.2f} mm must be left.",
         hint=f"Make it at most {max(0.0, wall - limit):.2f} mm deep; was the depth typed in the wrong unit?"
         if level is Level.FAILS
         else "",

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import shapely
 
-from kizami.checks.finding import Finding, Level, Sense, Spot, judge
+from kizami.checks.finding import Finding, Level, Sense, Spot, judge, said
 from kizami.checks.registry import FlatCase, flat_check
 from kizami.solids.treatment import Pierced
 
@@ -34,7 +34,7 @@ def gap_width(case: FlatCase) -> Finding | None:
         limit=limit,
         unit="mm",
         sense=Sense.AT_LEAST,
-        message=f"The narrowest gap, {where}, is {width:.2f} mm; "
+        message=f"The narrowest gap, {where}, is {said(width, limit)} mm; "
         f"{case.process.name} keeps {limit:.2f} mm open.",
         hint="Set it higher or wider apart, or make the wording shorter." if level is Level.FAILS else "",
         spot=spot,

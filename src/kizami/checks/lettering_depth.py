@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from kizami.checks.finding import Finding, Level, Sense, judge
+from kizami.checks.finding import Finding, Level, Sense, judge, said
 from kizami.checks.registry import FlatCase, flat_check
 from kizami.solids.treatment import CutOut, Pierced, Scored
 
@@ -29,6 +29,7 @@ def lettering_depth(case: FlatCase) -> Finding | None:
         limit=limit,
         unit="mm",
         sense=Sense.AT_LEAST,
-        message=f"The lettering is {what} {depth:.2f} mm; less than {limit:.2f} mm is lost in finishing.",
+        message=f"The lettering is {what} {said(depth, limit)} mm; "
+        f"less than {limit:.2f} mm is lost in finishing.",
         hint=f"Make it {limit:.2f} mm or more." if level is Level.FAILS else "",
     )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from kizami.checks.finding import Finding, Level, Sense, Spot, judge
+from kizami.checks.finding import Finding, Level, Sense, Spot, judge, said
 from kizami.checks.registry import FlatCase, flat_check
 from kizami.lettering.shapes import MOST_LETTERS_FILLED, MOST_STRETCH, Filled
 
@@ -55,7 +55,7 @@ def letter_stretch(case: FlatCase) -> Finding | None:
         limit=limit,
         unit="",
         sense=Sense.AT_MOST,
-        message=f"“{case.layout.letter(mark.cluster)}” is stretched to {worst:.2f} times "
+        message=f"“{case.layout.letter(mark.cluster)}” is stretched to {said(worst, limit)} times "
         f"its own proportions; {limit:.1f} can still be read.",
         hint="Shorten or lengthen the wording, or choose another shape." if level is Level.FAILS else "",
         spot=Spot(u_mm=middle.x, v_mm=middle.y, cluster=mark.cluster),

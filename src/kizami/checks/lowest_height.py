@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from kizami.checks.finding import Finding, Level, Sense, judge
+from kizami.checks.finding import Finding, Level, Sense, judge, said
 from kizami.checks.registry import FlatCase, flat_check
 
 __all__ = ["lowest_height"]
@@ -23,7 +23,7 @@ def lowest_height(case: FlatCase) -> Finding | None:
         limit=limit,
         unit="mm",
         sense=Sense.AT_LEAST,
-        message=f"The largest height that fits is {height:.2f} mm; "
+        message=f"The largest height that fits is {said(height, limit)} mm; "
         f"the product allows no less than {limit:.2f} mm.",
         hint="Shorten the wording, or ask the customer for a shorter form." if level is Level.FAILS else "",
     )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from kizami.checks.finding import Finding, Level, Sense, Spot, judge
+from kizami.checks.finding import Finding, Level, Sense, Spot, judge, said
 from kizami.checks.registry import FlatCase, flat_check
 
 __all__ = ["stroke_width"]
@@ -36,7 +36,7 @@ def stroke_width(case: FlatCase) -> Finding | None:
         limit=limit,
         unit="mm",
         sense=Sense.AT_LEAST,
-        message=f"The thinnest stroke, in “{letter}”, is {width:.2f} mm; "
+        message=f"The thinnest stroke, in “{letter}”, is {said(width, limit)} mm; "
         f"{case.process.name} holds {limit:.2f} mm.",
         hint=f"At {needed:.2f} mm high it would hold; make the wording shorter or choose a bolder face."
         if level is Level.FAILS

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from xml.sax.saxutils import escape
 
 from kizami.blanks.area import Area
-from kizami.checks.finding import Finding
+from kizami.checks.finding import Finding, said
 from kizami.drawing.paths import number, path_data
 from kizami.lettering.layout import Layout
 from kizami.surfaces.protocol import FloatArray
@@ -159,7 +159,7 @@ class _Flag:
 def _spots(findings: Sequence[Finding], high_v: float, text: float, left: float, right: float) -> str:
     """Rings round the spots, with poles up to labels that nothing crosses."""
     spots = [(f, f.spot.u_mm, high_v - f.spot.v_mm) for f in findings[:4] if f.spot is not None]
-    labels = [f"{f.title.lower()} {f.measured:.2f} {f.unit}" for f, _, _ in spots]
+    labels = [f"{f.title.lower()} {said(f.measured, f.limit)} {f.unit}" for f, _, _ in spots]
     # A sans serif is about half as wide as it is high.
     widths = [(len(label) + 1) * text * 0.53 for label in labels]
     flags = _arrange([x for _, x, _ in spots], widths, left, right)

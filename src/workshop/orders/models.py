@@ -316,6 +316,11 @@ class OrderLine(models.Model):
             height_cap_mm=self.set_height_mm,
         )
 
+    @property
+    def second_now(self) -> str:
+        """The second wording as the bench has it, or as it was received."""
+        return str(self.choices.get("second", self.second))
+
     def to_product(self) -> ProductSpec:
         """The product as this line is set."""
         return adjusted(self.product.to_spec(), self.choices)

@@ -9,7 +9,7 @@ import pytest
 import shapely
 
 from kizami.checks.every_check import flat_checks, run_flat, solid_checks
-from kizami.checks.finding import Finding, Level, Sense, judge
+from kizami.checks.finding import Finding, Level, Sense, judge, said
 from kizami.checks.registry import FlatCase
 from kizami.lettering.shipped import shipped_typeface
 from kizami.make import check_solid, lay_out, make_piece, make_solid
@@ -251,3 +251,10 @@ def test_the_same_face_gives_the_same_stroke_share_at_any_height() -> None:
     high = case(RING, "Ivy")
     ratio = [finding(c, "stroke-width").measured / c.layout.height_mm for c in (low, high)]
     assert ratio[0] == pytest.approx(ratio[1])
+
+
+@pytest.mark.parametrize("measured", [0.2996, 0.29996, 0.295, 0.304, 0.30001])
+def test_a_value_never_reads_as_the_limit_that_it_misses(measured: float) -> None:
+    """What is said, read back, lies on the same side of the limit as what was measured."""
+    read = float(said(measured, 0.3))
+    assert (read < 0.3, read > 0.3) == (measured < 0.3, measured > 0.3) or abs(measured - 0.3) <= 5e-5

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import manifold3d as m3
-import numpy as np
 import pytest
 import shapely
 

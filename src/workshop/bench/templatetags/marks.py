@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from django import template
 from django.utils.safestring import SafeString, mark_safe
 
-from kizami.checks.finding import Sense
+from kizami.checks.finding import Sense, said
 from kizami.drawing.gauge import gauge_drawing
 
 register = template.Library()
@@ -42,6 +43,14 @@ def amount(value: float, unit: str) -> str:
     if unit == "":
         return f"{value:g}"
     return f"{value:.2f} {unit}"
+
+
+@register.filter
+def measured(finding: Mapping[str, Any]) -> str:
+    """What a finding measured, with as many decimals as tell it from its limit."""
+    if finding["unit"] == "":
+        return f"{finding['measured']:g}"
+    return f"{said(finding['measured'], finding['limit'])} {finding['unit']}"
 
 
 @register.simple_tag
