@@ -96,14 +96,25 @@ class Area:
         return _is_closed(self)
 
     def turned(self, shape: _Shape, turns: float) -> _Shape:
-        """A shape of a closed area moved along the reading direction by so many turns."""
+        """A shape moved along the reading direction by so many turns of the body."""
         apex, period = self.surface.apex, self.surface.period_mm
         if apex is not None:
-            above = apex.v_mm > self.anchor[1]
-            return _rotated(shape, apex, turns * apex.turn_rad * (1.0 if above else -1.0))
+            angle = turns * apex.turn_rad * (1.0 if apex.v_mm > self.anchor[1] else -1.0)
+            turned: _Shape = shapely.transform(shape, lambda uv: apex.turned(uv, angle))
+            return turned
         assert period is not None
         moved: _Shape = shapely.transform(shape, lambda uv: uv + np.array([turns * period, 0.0]))
         return moved
+
+    def wedge(self, half_rad: float) -> shapely.Polygon:
+        """All that lies within an angle of the middle of an unrolled cone; it is far longer than any area."""
+        apex = self.surface.apex
+        assert apex is not None
+        away = -1.0 if apex.v_mm > self.anchor[1] else 1.0
+        angles = np.linspace(-half_rad, half_rad, 33)
+        rim = np.column_stack((np.sin(angles), away * np.cos(angles))) * 1e4
+        centre = np.array([[apex.u_mm, apex.v_mm]])
+        return shapely.Polygon(np.vstack((centre, centre + rim)))
 
     def clear_region(self, clearance_mm: float) -> shapely.Polygon | shapely.MultiPolygon:
         """Where lettering may be, `clearance_mm` away from every edge and keep-out.
@@ -122,15 +133,6 @@ class Area:
         return _edges(self)
 
 
-def _rotated(shape: _Shape, apex: Apex, angle_rad: float) -> _Shape:
-    """A shape turned about an apex, anticlockwise."""
-    cos, sin = math.cos(angle_rad), math.sin(angle_rad)
-    centre = np.array([apex.u_mm, apex.v_mm])
-    turn = np.array([[cos, sin], [-sin, cos]])
-    turned: _Shape = shapely.transform(shape, lambda uv: (uv - centre) @ turn + centre)
-    return turned
-
-
 @lru_cache(maxsize=512)
 def _is_closed(area: Area) -> bool:
     apex = area.surface.apex
@@ -147,15 +149,6 @@ def _spare_rad(apex: Apex) -> float:
     return min(apex.turn_rad, (2.0 * math.pi - apex.turn_rad) / 2.0 * 0.9)
 
 
-def _wedge(area: Area, apex: Apex, half_rad: float) -> shapely.Polygon:
-    """All that lies within an angle of the middle of an unrolled cone; it is far longer than any area."""
-    away = -1.0 if apex.v_mm > area.anchor[1] else 1.0
-    angles = np.linspace(-half_rad, half_rad, 33)
-    rim = np.column_stack((np.sin(angles), away * np.cos(angles))) * 1e4
-    centre = np.array([[apex.u_mm, apex.v_mm]])
-    return shapely.Polygon(np.vstack((centre, centre + rim)))
-
-
 @lru_cache(maxsize=512)
 def _free(area: Area) -> shapely.Geometry:
     """The area less its keep-outs; of a closed one with what lies beyond its two ends."""
@@ -163,7 +156,7 @@ def _free(area: Area) -> shapely.Geometry:
         spots = shapely.union_all([k.outline for k in area.keep_outs])
         return area.outline.difference(spots)
     apex = area.surface.apex
-    room = None if apex is None else _wedge(area, apex, apex.turn_rad / 2.0 + _spare_rad(apex))
+    room = None if apex is None else area.wedge(apex.turn_rad / 2.0 + _spare_rad(apex))
 
     def turns(outline: shapely.Polygon) -> list[shapely.Geometry]:
         sides = [area.turned(outline, side) for side in (-1.0, 1.0)]
@@ -201,7 +194,7 @@ def _edges(area: Area) -> shapely.Geometry:
     apex, period = area.surface.apex, area.surface.period_mm
     if area.is_closed and apex is not None:
         half = apex.turn_rad / 2.0 + _spare_rad(apex) / 2.0
-        boundary = boundary.intersection(_wedge(area, apex, half))
+        boundary = boundary.intersection(area.wedge(half))
     elif period is not None:
         low, _, high, _ = area.outline.bounds
         boundary = boundary.intersection(shapely.box(low - 0.5 * period, -1e6, high + 0.5 * period, 1e6))

@@ -55,11 +55,7 @@ class Level:
 
     def turned(self, points: FloatArray, share: float) -> FloatArray:
         """Points moved along the level lines by a share of the whole turn, to the right when above 0."""
-        angle = self.angle(share)
-        cos, sin = math.cos(angle), math.sin(angle)
-        centre = np.array([self.apex.u_mm, self.apex.v_mm])
-        turned: FloatArray = (points - centre) @ np.array([[cos, sin], [-sin, cos]]) + centre
-        return turned
+        return self.apex.turned(points, self.angle(share))
 
     def angle(self, share: float) -> float:
         """Angle, anticlockwise, by which letters turn when they are moved by a share of the turn."""

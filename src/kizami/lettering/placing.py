@@ -99,13 +99,8 @@ class Placing:
     def _turn_region(self) -> None:
         turn, period = self.request.arrangement.turn, self.area.surface.period_mm
         if isinstance(turn, Sector) and self.level is not None:
-            # A wedge from the apex; it is far longer than any area.
-            half, middle = turn.angle_deg / 720.0, turn.direction_deg / 360.0
-            away = np.array([[0.0, self.level.apex.v_mm + (-1e4 if self.level.is_above else 1e4)]])
-            sides = [self.level.turned(away, middle + side * half)[0] for side in (-1.0, -0.5, 0.5, 1.0)]
-            self.region = self.region.intersection(
-                shapely.Polygon([(self.level.apex.u_mm, self.level.apex.v_mm), *sides])
-            )
+            wedge = self.area.wedge(turn.angle_deg / 720.0 * self.level.apex.turn_rad)
+            self.region = self.region.intersection(self.area.turned(wedge, turn.direction_deg / 360.0))
             shapely.prepare(self.region)
         elif isinstance(turn, Sector) and period is not None:
             self.anchor = self.anchor + np.array([turn.direction_deg / 360.0 * period, 0.0])
@@ -203,7 +198,7 @@ class Placing:
             period = self.area.surface.period_mm
             if period is not None:
                 low = self.area.outline.bounds[0]
-                inked = _array([_moved(part, _wrap(part, low, period)) for part in inked])
+                inked = _array([self.area.turned(s, -_turns_from(s, low, period)) for s in inked])
             return bool(shapely.covers(self.area.clear_turns(self._clearance_mm), inked).all())
         return bool(shapely.covers(self.region, inked).all())
 
@@ -465,14 +460,11 @@ def _marks(block: Block, shaped: Shaped, height: float, offset: np.ndarray) -> l
     return marks
 
 
-def _moved(shape: shapely.Geometry, u_mm: float) -> shapely.Geometry:
-    return shapely.transform(shape, lambda uv: uv + np.array([u_mm, 0.0]))
-
-
-def _wrap(part: shapely.Geometry, low: float, period: float) -> float:
-    """By how much a part is moved so that its middle lies within the turn."""
+def _turns_from(part: shapely.Geometry, low: float, period: float) -> int:
+    """How many turns the middle of a part lies from the one that begins at `low`."""
     left, _, right, _ = part.bounds
-    return float(-math.floor(((left + right) / 2.0 - low) / period) * period)
+    turns: int = math.floor(((left + right) / 2.0 - low) / period)
+    return turns
 
 
 def whole_steps(height_mm: float) -> int:

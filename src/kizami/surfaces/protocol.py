@@ -27,6 +27,17 @@ class Apex:
     v_mm: float
     turn_rad: float
 
+    def turned(self, points: FloatArray, angle_rad: float) -> FloatArray:
+        """Points (n, 2) turned about it, anticlockwise.
+
+        >>> Apex(u_mm=1.0, v_mm=0.0, turn_rad=1.0).turned(np.array([[2.0, 0.0]]), np.pi / 2).round(9).tolist()
+        [[1.0, 1.0]]
+        """
+        cos, sin = np.cos(angle_rad), np.sin(angle_rad)
+        centre = np.array([self.u_mm, self.v_mm])
+        turned: FloatArray = (points - centre) @ np.array([[cos, sin], [-sin, cos]]) + centre
+        return turned
+
 
 class Surface(Protocol):
     """A map from (u, v, h) to space, right-handed: u along the reading direction, v up, h outward."""

@@ -8,7 +8,6 @@ import os
 import numpy as np
 import pytest
 import shapely
-import shapely.affinity
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -17,6 +16,7 @@ from kizami.lettering.shipped import shipped_typeface, shipped_typeface_codes
 from kizami.lettering.typeface import Typeface
 from kizami.outlines.clean import Cleanness, clean, cleanness, mend_slits
 from kizami.outlines.curves import bodies_of
+from kizami.surfaces.protocol import Apex
 
 
 def multi(*shapes: shapely.Polygon) -> shapely.MultiPolygon:
@@ -171,6 +171,14 @@ def test_no_outline_has_more_than_twice_the_points_that_its_curves_ask_for(code:
 
 
 PLATE = shapely.box(0, 0, 40, 30)
+
+
+def turned_by(shape: shapely.Geometry, angle_deg: float) -> shapely.MultiPolygon:
+    """A shape turned about a point beside its corner."""
+    about = Apex(u_mm=3.0, v_mm=4.0, turn_rad=0.0)
+    return bodies_of(shapely.transform(shape, lambda xy: about.turned(xy, np.radians(angle_deg))))
+
+
 SLITS = {
     "through the middle of a long side": PLATE.difference(shapely.box(19.95, 10, 20.05, 31)),
     "blunt and tapering": PLATE.difference(
@@ -193,7 +201,7 @@ SLITS = {
 @pytest.mark.parametrize("shape", SLITS.values(), ids=SLITS)
 def test_no_slit_or_hair_is_passed_over(shape: shapely.Geometry, angle: float) -> None:
     """Narrower than 0.2 in a plate of 40: nothing so narrow is left, whichever way it lies."""
-    turned = bodies_of(shapely.affinity.rotate(shape, angle, origin=(3.0, 4.0)))
+    turned = turned_by(shape, angle)
     mended = mend_slits(turned, width=0.2)
     assert mended is not turned
     closed = mended.buffer(0.08, join_style="mitre", mitre_limit=20).buffer(
@@ -213,5 +221,5 @@ def test_what_has_no_slit_comes_back_untouched(angle: float) -> None:
         shapely.Polygon([(40, 10), (46, 13), (40, 16)])
     )
     notched = bodies_of(whole.difference(shapely.Point(0, 15).buffer(0.5, quad_segs=6)))
-    turned = bodies_of(shapely.affinity.rotate(notched, angle, origin=(3.0, 4.0)))
+    turned = turned_by(notched, angle)
     assert mend_slits(turned, width=0.2) is turned
