@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from kizami.surfaces.axis import axis_distance_mm, turn_from_back_rad
 from kizami.surfaces.chords import chord_angle_rad
 from kizami.surfaces.plain import Plain
 from kizami.surfaces.protocol import FloatArray
@@ -39,6 +40,13 @@ class Bore(Plain):
         angle = math.pi / 2.0 - uv[:, 0] / self.radius_mm
         radius = self.radius_mm - np.asarray(h)
         return np.column_stack((radius * np.cos(angle), radius * np.sin(angle), uv[:, 1]))
+
+    def unplace(self, points: FloatArray) -> tuple[FloatArray, FloatArray]:
+        """See `Surface.unplace`."""
+        turn = -turn_from_back_rad(points)
+        return np.column_stack((turn * self.radius_mm, points[:, 2])), self.radius_mm - axis_distance_mm(
+            points
+        )
 
     def curvatures(self, uv: FloatArray) -> FloatArray:
         """Only the way round bends."""

@@ -13,6 +13,7 @@ from typing import Literal
 
 import numpy as np
 
+from kizami.surfaces.axis import axis_distance_mm
 from kizami.surfaces.chords import chord_angle_rad
 from kizami.surfaces.plain import Plain
 from kizami.surfaces.protocol import Apex, FloatArray
@@ -118,6 +119,19 @@ class Cone(Plain):
         from_apex = self.low_radius_mm / self.sine - reach
         z = lift * (from_apex * cosine + out * self.sine)
         return np.column_stack((r * np.sin(turn), -r * np.cos(turn), z))
+
+    def unplace(self, points: FloatArray) -> tuple[FloatArray, FloatArray]:
+        """See `Surface.unplace`. The front is in the middle, so the cut lies at the back."""
+        sign = 1.0 if self.side == "outside" else -1.0
+        turn = np.arctan2(points[:, 0], -points[:, 1]) - self.front_rad
+        theta = sign * self.sine * (np.remainder(turn + math.pi, 2.0 * math.pi) - math.pi)
+        lift = 1.0 if self.is_narrow_on_top else -1.0
+        # Along the generator and across it, in the half plane of the axis.
+        past = axis_distance_mm(points) - self.low_radius_mm
+        rise = lift * points[:, 2]
+        from_low = rise * self._cosine - past * self.sine
+        h = sign * (past * self._cosine + rise * self.sine)
+        return self.unpolar(theta, self.low_radius_mm / self.sine - from_low), h
 
     def curvatures(self, uv: FloatArray) -> FloatArray:
         """Round the axis cos(half angle) / r; a generator is straight."""

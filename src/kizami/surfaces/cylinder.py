@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from kizami.surfaces.axis import axis_distance_mm, turn_from_back_rad
 from kizami.surfaces.chords import chord_angle_rad
 from kizami.surfaces.plain import Plain
 from kizami.surfaces.protocol import FloatArray
@@ -41,6 +42,13 @@ class Cylinder(Plain):
         radius = self.radius_mm + np.asarray(h)
         return np.column_stack((radius * np.cos(angle), radius * np.sin(angle), uv[:, 1]))
 
+    def unplace(self, points: FloatArray) -> tuple[FloatArray, FloatArray]:
+        """See `Surface.unplace`."""
+        turn = turn_from_back_rad(points)
+        return np.column_stack((turn * self.radius_mm, points[:, 2])), axis_distance_mm(
+            points
+        ) - self.radius_mm
+
     def curvatures(self, uv: FloatArray) -> FloatArray:
         """Only the way round bends."""
         return np.column_stack((np.full(len(uv), 1.0 / self.radius_mm), np.zeros(len(uv))))
@@ -59,3 +67,8 @@ class CylinderPart(Cylinder):
     def period_mm(self) -> float | None:
         """It does not meet itself."""
         return None
+
+    def unplace(self, points: FloatArray) -> tuple[FloatArray, FloatArray]:
+        """See `Surface.unplace`. Cut open at the back, where u is 0."""
+        uv, h = super(CylinderPart, self).unplace(points)
+        return np.column_stack((np.remainder(uv[:, 0], 2.0 * math.pi * self.radius_mm), uv[:, 1])), h

@@ -54,6 +54,10 @@ class Moved:
         placed: FloatArray = self.surface.place(uv, h) @ np.array(self.rows, dtype=float).T + self.origin
         return placed
 
+    def unplace(self, points: FloatArray) -> tuple[FloatArray, FloatArray] | None:
+        """See `Surface.unplace`."""
+        return self.surface.unplace((points - np.array(self.origin)) @ np.array(self.rows, dtype=float))
+
     def stretch(self, uv: FloatArray) -> FloatArray:
         """As it was."""
         return self.surface.stretch(uv)

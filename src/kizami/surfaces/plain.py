@@ -29,6 +29,10 @@ class Plain:
         """Nothing changes from place to place."""
         return True
 
+    def unplace(self, points: FloatArray) -> tuple[FloatArray, FloatArray] | None:
+        """There is no closed formula."""
+        return None
+
     def stretch(self, uv: FloatArray) -> FloatArray:
         """True length everywhere."""
         return np.ones((len(uv), 2))

@@ -29,6 +29,10 @@ class Plane(Plain):
         """
         return np.column_stack((uv, self.z_mm + np.asarray(h)))
 
+    def unplace(self, points: FloatArray) -> tuple[FloatArray, FloatArray]:
+        """See `Surface.unplace`."""
+        return points[:, :2], points[:, 2] - self.z_mm
+
     def curvatures(self, uv: FloatArray) -> FloatArray:
         """Nothing bends."""
         return np.zeros((len(uv), 2))
@@ -63,6 +67,12 @@ class PlaneAt(Plain):
         out = np.cross(right, up)
         placed: FloatArray = np.array(self.origin) + uv @ np.vstack((right, up)) + np.outer(h, out)
         return placed
+
+    def unplace(self, points: FloatArray) -> tuple[FloatArray, FloatArray]:
+        """See `Surface.unplace`."""
+        right, up = np.array(self.right, dtype=float), np.array(self.up, dtype=float)
+        from_origin = points - np.array(self.origin)
+        return from_origin @ np.column_stack((right, up)), from_origin @ np.cross(right, up)
 
     def curvatures(self, uv: FloatArray) -> FloatArray:
         """Nothing bends."""

@@ -71,6 +71,20 @@ class Surface(Protocol):
         """
         ...
 
+    def unplace(self, points: FloatArray) -> tuple[FloatArray, FloatArray] | None:
+        """Undoes `place`: where points in space lie on the surface, and how far off it.
+
+        Parameters
+        ----------
+        points : (n, 3) float, mm
+
+        Returns
+        -------
+        uv (n, 2) and h (n,); on a surface that closes on itself u is within one period of 0. None
+        where there is no closed formula, as on a patch of a supplied shape.
+        """
+        ...
+
     def stretch(self, uv: FloatArray) -> FloatArray:
         """Principal stretches of the map at h = 0, shape (n, 2); 1 is true length."""
         ...

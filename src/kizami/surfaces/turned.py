@@ -16,6 +16,7 @@ from typing import Literal
 
 import numpy as np
 
+from kizami.surfaces.axis import axis_distance_mm, turn_from_back_rad
 from kizami.surfaces.chords import chord_angle_rad
 from kizami.surfaces.plain import Plain
 from kizami.surfaces.protocol import FloatArray
@@ -45,6 +46,12 @@ class Line:
         along = (np.array(self.end) - self.start) / self.length_mm
         return np.array(self.start) + np.outer(s, along), np.broadcast_to(along, (len(s), 2))
 
+    def foot_mm(self, points: FloatArray) -> FloatArray:
+        """Lengths from the start to the feet of points (n, 2), below 0 or past the end where they lie so."""
+        along = (np.array(self.end) - self.start) / self.length_mm
+        foot: FloatArray = (points - self.start) @ along
+        return foot
+
 
 @dataclass(frozen=True, kw_only=True, slots=True)
 class Arc:
@@ -73,6 +80,16 @@ class Arc:
         along = sign * np.column_stack((-np.sin(angle), np.cos(angle)))
         return np.array(self.centre) + self.radius_mm * out, along
 
+    def foot_mm(self, points: FloatArray) -> FloatArray:
+        """Lengths from the start to the feet of points (n, 2), below 0 or past the end where they lie so."""
+        right, up = (points - self.centre).T
+        sign = math.copysign(1.0, self.to_rad - self.from_rad)
+        middle = (self.from_rad + self.to_rad) / 2.0
+        # Counted from the middle of the arc, so that the cut of the angle lies opposite to it.
+        turn = np.remainder(np.arctan2(up, right) - middle + math.pi, 2.0 * math.pi) - math.pi
+        foot: FloatArray = sign * turn * self.radius_mm + self.length_mm / 2.0
+        return foot
+
 
 @dataclass(frozen=True, kw_only=True)
 class Profile:
@@ -100,6 +117,27 @@ class Profile:
                 points[here], tangents[here] = piece.at(s[here] - self.starts_mm[number])
                 bends[here] = piece.bend
         return points, tangents, bends
+
+    def nearest(self, points: FloatArray) -> tuple[FloatArray, FloatArray]:
+        """Where points (r, z) stand over the profile, as lengths along it, and how far to its right.
+
+        Beyond the ends it goes on smoothly, as `at` does.
+        """
+        best_s, best_off = np.zeros(len(points)), np.zeros(len(points))
+        least = np.full(len(points), np.inf)
+        for number, piece in enumerate(self.pieces):
+            foot = piece.foot_mm(points)
+            first, last = number == 0, number == len(self.pieces) - 1
+            inside = np.clip(foot, -np.inf if first else 0.0, np.inf if last else piece.length_mm)
+            at, along = piece.at(inside)
+            right = np.column_stack((along[:, 1], -along[:, 0]))
+            off = np.einsum("nd,nd->n", points - at, right)
+            # A foot beyond the end of its piece is a corner, and belongs to the neighbour.
+            stray = np.hypot(*(points - at).T)
+            nearer = stray < least
+            least[nearer] = stray[nearer]
+            best_s[nearer], best_off[nearer] = (inside + self.starts_mm[number])[nearer], off[nearer]
+        return best_s, best_off
 
     def polyline(self, *, sagitta_mm: float) -> FloatArray:
         """Points along it whose chords leave it by at most the tolerance, shape (n, 2)."""
@@ -162,6 +200,12 @@ class Turned(Plain):
         r, z = (points + normal * np.asarray(h)[:, None]).T
         angle = math.pi / 2.0 + self._sign * uv[:, 0] / self.reference_radius_mm
         return np.column_stack((r * np.cos(angle), r * np.sin(angle), z))
+
+    def unplace(self, points: FloatArray) -> tuple[FloatArray, FloatArray]:
+        """See `Surface.unplace`."""
+        s, off = self.profile.nearest(np.column_stack((axis_distance_mm(points), points[:, 2])))
+        turn = self._sign * turn_from_back_rad(points)
+        return np.column_stack((turn * self.reference_radius_mm, s - self.reference_mm)), self._sign * off
 
     def stretch(self, uv: FloatArray) -> FloatArray:
         """Along u the radius against the reference radius; along v true length."""

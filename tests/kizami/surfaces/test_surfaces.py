@@ -91,6 +91,35 @@ def test_the_frame_is_right_handed_and_h_is_length_along_the_normal(name: str, a
     assert abs(np.dot(out, along)) + abs(np.dot(out, up)) < 1e-5
 
 
+@pytest.mark.parametrize("name", [n for n in SURFACES if n != "ball patch"])
+# Not as far inward as the middle of the tightest round, where all normals meet.
+@given(a=share, b=share, h=st.floats(-0.9, 1.5))
+def test_where_a_point_lies_is_where_it_was_placed(name: str, a: float, b: float, h: float) -> None:
+    surface, uv = some(name, a, b)
+    found = surface.unplace(surface.place(uv[None, :], np.array([h])))
+    assert found is not None
+    (back,), (height,) = found
+    if surface.period_mm is not None:
+        # Whichever turn it is counted in.
+        back = back - np.array([round((back[0] - uv[0]) / surface.period_mm) * surface.period_mm, 0.0])
+    assert back == pytest.approx(uv, abs=1e-9)
+    assert height == pytest.approx(h, abs=1e-9)
+
+
+def test_beyond_the_ends_of_a_profile_it_goes_on_and_between_pieces_the_nearer_counts() -> None:
+    """A quarter round between two lines: a point far out at 45 degrees stands over the middle of the round."""
+    profile = Profile(
+        pieces=(
+            Line(start=(5.0, 0.0), end=(5.0, 2.0)),
+            Arc(centre=(3.0, 2.0), radius_mm=2.0, from_rad=0.0, to_rad=math.pi / 2),
+        )
+    )
+    points = np.array([(6.0, -1.0), (6.5, 1.0), (3 + 3 / math.sqrt(2), 2 + 3 / math.sqrt(2)), (4.0, 1.5)])
+    s, off = profile.nearest(points)
+    assert s == pytest.approx([-1.0, 1.0, 2.0 + math.pi / 2, 1.5])
+    assert off == pytest.approx([1.0, 1.5, 1.0, -1.0])
+
+
 @each
 @given(a=share, b=share)
 def test_the_stretch_is_what_lengths_say(name: str, a: float, b: float) -> None:
