@@ -13,7 +13,7 @@ import manifold3d as m3
 import numpy as np
 
 from kizami.formats.three_mf import three_mf_bytes
-from kizami.solids.treat import solid_of
+from kizami.solids.solid import solid_of
 
 
 def pebble() -> m3.Manifold:

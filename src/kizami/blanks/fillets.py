@@ -11,7 +11,7 @@ import math
 import numpy as np
 import shapely
 
-from kizami.outlines.relief import Level
+from kizami.outlines.shrinking import Level
 from kizami.surfaces.protocol import FloatArray
 
 __all__ = ["filleted_joint", "foot_levels", "quarter_round"]

@@ -13,7 +13,7 @@ from kizami.lettering.typeface import Typeface
 from kizami.outlines.curves import FloatArray
 from kizami.outlines.soundness import Soundness
 from kizami.processes import Process
-from kizami.solids.treat import Solid
+from kizami.solids.solid import Solid
 from kizami.solids.treatment import Treatment
 
 __all__ = [

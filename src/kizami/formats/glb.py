@@ -11,7 +11,7 @@ import struct
 import numpy as np
 import numpy.typing as npt
 
-from kizami.solids.treat import Solid
+from kizami.solids.solid import Solid
 
 __all__ = ["glb_bytes", "linear_rgb"]
 

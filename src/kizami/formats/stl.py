@@ -6,7 +6,7 @@ import struct
 
 import numpy as np
 
-from kizami.solids.treat import Solid
+from kizami.solids.solid import Solid
 
 __all__ = ["stl_bytes"]
 

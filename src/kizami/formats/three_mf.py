@@ -14,7 +14,7 @@ from xml.sax.saxutils import escape, quoteattr
 
 import numpy as np
 
-from kizami.solids.treat import Solid
+from kizami.solids.solid import Solid
 
 __all__ = ["three_mf_bytes"]
 

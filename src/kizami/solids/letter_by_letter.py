@@ -21,6 +21,7 @@ from kizami.solids.lettering_solid import lay_on
 from kizami.solids.treat import flat_lettering, recess_of
 from kizami.solids.treatment import InRecess, Treatment
 from kizami.surfaces.layer import layer_volume_mm3
+from kizami.surfaces.plane import Plane
 
 __all__ = ["METHODS", "Lay", "Letters", "Outcome", "build_letters"]
 
@@ -100,7 +101,7 @@ def build_letters(
     SolidError : not one letter could be built
     """
     make = lay or _laying(area, treatment, pull)
-    expected = _expecting(area, treatment, pull)
+    expected = _expecting(area, treatment, pull, sagitta_mm)
     made: list[m3.Manifold] = []
     mended, lost = [], []
     for index, shape in enumerate(letters):
@@ -165,7 +166,7 @@ def _one(
 
 
 def _expecting(
-    area: Area, treatment: Treatment, pull: FloatArray | None
+    area: Area, treatment: Treatment, pull: FloatArray | None, sagitta_mm: float
 ) -> Callable[[shapely.MultiPolygon], float | None]:
     """As much larger or smaller than the flat letter as an upright layer of its outline is."""
 
@@ -175,7 +176,8 @@ def _expecting(
             return None
         low, high = flat.span_mm
         laid = layer_volume_mm3(area.surface, shape, low, high, pull=pull)
-        return float(flat.solid.volume() * laid / (shape.area * (high - low)))
+        level = lay_on(flat, Plane(), sagitta_mm=sagitta_mm)
+        return float(level.volume() * laid / (shape.area * (high - low)))
 
     return expected
 

@@ -1,34 +1,23 @@
-"""Lettering as a solid on a surface: refined where the surface bends, laid on.
-
-A letter comes again and again on a list. Each body of an outline is made and divided once, about its
-first point, and put together with the others as it is needed: how finely it must be divided depends
-on the surface and the heights only, not on where it stands.
-"""
+"""Lettering as a solid on a surface: cut along lines where the surface bends, and laid on."""
 
 from __future__ import annotations
 
 import math
-from functools import lru_cache
+from dataclasses import replace
 
 import manifold3d as m3
 import numpy as np
-import numpy.typing as npt
 import shapely
 
 from kizami.errors import SolidError
-from kizami.outlines.curves import FloatArray
-from kizami.outlines.relief import Level, prism_mesh
-from kizami.solids.flat import Flat, flat_solid
+from kizami.outlines.chains import Shapes
+from kizami.outlines.curves import FloatArray, bodies_of
+from kizami.outlines.relief import relief_mesh
+from kizami.solids.flat import Flat
 from kizami.surfaces.cone import Cone
 from kizami.surfaces.protocol import Surface
 
-__all__ = ["divided", "lay_on", "steps_mm"]
-
-#: Squeezing the directions that do not count before refining makes edge length mean "length
-#: along the bending direction". Not smaller, so that the finest outline detail stays far above
-#: the working precision of the solids (1e-12 of the size).
-_SQUEEZE = 1e-4
-_Faces = npt.NDArray[np.uint64]
+__all__ = ["lay_on", "lines_across", "steps_mm"]
 
 
 def lay_on(flat: Flat, surface: Surface, *, sagitta_mm: float, pull: FloatArray | None = None) -> m3.Manifold:
@@ -45,21 +34,39 @@ def lay_on(flat: Flat, surface: Surface, *, sagitta_mm: float, pull: FloatArray 
 
     Raises
     ------
-    SolidError : softened edges or slanted walls leave no face
+    SolidError : softened edges or slanted walls leave no face, or outlines could not be divided
     """
-
-    def placed(uvh: FloatArray, faces: _Faces) -> m3.Manifold:
-        if pull is None:
-            points = surface.place(uvh[:, :2], uvh[:, 2])
-        else:
-            points = surface.place(uvh[:, :2], np.zeros(len(uvh))) + np.outer(uvh[:, 2], pull)
-        return m3.Manifold(m3.Mesh64(np.ascontiguousarray(points), faces))
-
-    solid = placed(*divided(flat, surface, sagitta_mm=sagitta_mm))
-    if solid.status() != m3.Error.NoError and flat.is_upright:
-        # Outlines that touch in a point are only taken apart body by body.
-        solid = placed(*divided(flat, surface, sagitta_mm=sagitta_mm, each_alone=True))
+    lines = lines_across(flat.outlines, surface, sagitta_mm=sagitta_mm, span_mm=flat.span_mm)
+    solid = _laid(flat, lines, surface, pull)
+    if solid is None:
+        # Outlines that touch in a point share a corner there, which a solid can't.
+        apart = shapely.orient_polygons(flat.outlines.buffer(-_APART_MM, join_style="mitre", mitre_limit=2.0))
+        solid = _laid(replace(flat, outlines=bodies_of(apart)), lines, surface, pull)
+    if solid is None:
+        raise SolidError(
+            "The lettering is too small for its softened edges or slanted walls."
+            if flat.levels[-1].inward_mm
+            else "An outline can't be made a solid.",
+            hint="Set it higher, or let the product have sharp edges and upright walls.",
+        )
     return solid
+
+
+#: How far outlines that touch in a point are drawn in, so that they do not, mm.
+_APART_MM = 1e-4
+
+
+def _laid(flat: Flat, lines: Shapes, surface: Surface, pull: FloatArray | None) -> m3.Manifold | None:
+    found = relief_mesh(flat.outlines, flat.levels, lines)
+    if found is None:
+        return None
+    uvh, faces = found
+    if pull is None:
+        points = surface.place(uvh[:, :2], uvh[:, 2])
+    else:
+        points = surface.place(uvh[:, :2], np.zeros(len(uvh))) + np.outer(uvh[:, 2], pull)
+    solid = m3.Manifold(m3.Mesh64(np.ascontiguousarray(points), faces.astype(np.uint64)))
+    return solid if solid.status() == m3.Error.NoError else None
 
 
 def steps_mm(surface: Surface, *, sagitta_mm: float, span_mm: tuple[float, float]) -> tuple[float, float]:
@@ -72,99 +79,48 @@ def steps_mm(surface: Surface, *, sagitta_mm: float, span_mm: tuple[float, float
     return step_u, step_v
 
 
-def divided(
-    flat: Flat, surface: Surface, *, sagitta_mm: float, each_alone: bool = False
-) -> tuple[FloatArray, _Faces]:
-    """Corners (n, 3) in (u, v, h) and faces (m, 3) of lettering, divided where the surface bends.
+def lines_across(
+    outlines: shapely.MultiPolygon, surface: Surface, *, sagitta_mm: float, span_mm: tuple[float, float]
+) -> Shapes:
+    """Lines (k,) in unrolled mm along which outlines must be cut, so that every chord keeps the tolerance.
 
-    Parameters
-    ----------
-    each_alone : every body is made by itself, which outlines that touch need
+    Across a cone they run through its apex, as along its generators nothing bends.
+
+    >>> from kizami.surfaces.cylinder import Cylinder
+    >>> square = shapely.MultiPolygon([shapely.box(0, 0, 1, 1)])
+    >>> len(lines_across(square, Cylinder(radius_mm=10.0), sagitta_mm=0.005, span_mm=(-0.5, 0.0)))
+    1
     """
     if isinstance(surface, Cone):
-        corners, faces = _undivided(flat, each_alone=each_alone)
-        return _about_apex(corners, faces, surface, sagitta_mm=sagitta_mm, span_mm=flat.span_mm)
-    step_u, step_v = steps_mm(surface, sagitta_mm=sagitta_mm, span_mm=flat.span_mm)
-    if math.isinf(step_u) and math.isinf(step_v):
-        return _undivided(flat, each_alone=each_alone)
-    weight_u = _SQUEEZE if math.isinf(step_u) else 1.0
-    weight_v = _SQUEEZE if math.isinf(step_v) else step_u / step_v if weight_u == 1.0 else 1.0
-    return _together(flat, (weight_u, weight_v, _SQUEEZE), step_u if weight_u == 1.0 else step_v)
+        turn = min(surface.turn_step_rad(sagitta_mm=sagitta_mm, h_mm=h) for h in span_mm)
+        theta, reach = surface.polar(shapely.get_coordinates(outlines))
+        angles = _between(float(theta.min()), float(theta.max()), turn)
+        # The middle of a straight side may be nearer to the apex than any corner.
+        nearest = shapely.distance(shapely.Point(surface.apex.u_mm, surface.apex.v_mm), outlines)
+        ends = [np.full(len(angles), r) for r in (nearest - _BEYOND_MM, reach.max() + _BEYOND_MM)]
+        return _lines(*(surface.unpolar(angles, end) for end in ends))
+    step_u, step_v = steps_mm(surface, sagitta_mm=sagitta_mm, span_mm=span_mm)
+    (low_u, low_v), (high_u, high_v) = np.array(outlines.bounds).reshape(2, 2)
+    u, v = _between(low_u, high_u, step_u), _between(low_v, high_v, step_v)
+    below, above = low_v - _BEYOND_MM, high_v + _BEYOND_MM
+    left, right = low_u - _BEYOND_MM, high_u + _BEYOND_MM
+    upright = [np.column_stack((u, np.full(len(u), end))) for end in (below, above)]
+    level = [np.column_stack((np.full(len(v), end), v)) for end in (left, right)]
+    return np.concatenate((_lines(*upright), _lines(*level)))
 
 
-_Weights = tuple[float, float, float]
+#: Lines end so far outside of what they cut, mm.
+_BEYOND_MM = 0.1
 
 
-def _undivided(flat: Flat, *, each_alone: bool) -> tuple[FloatArray, _Faces]:
-    """The whole at once where that is quickest: upright, it is only triangulated."""
-    if flat.is_upright and not each_alone:
-        return prism_mesh(flat.outlines, *flat.span_mm)
-    return _together(flat, (1.0, 1.0, 1.0), math.inf)
+def _between(low: float, high: float, step: float) -> FloatArray:
+    """The fewest places that part a length into equal shares no longer than a step."""
+    shares = 1 if math.isinf(step) else max(1, math.ceil((high - low) / step))
+    return np.linspace(low, high, shares + 1)[1:-1]
 
 
-def _together(flat: Flat, weights: _Weights, step: float) -> tuple[FloatArray, _Faces]:
-    """All bodies of a lettering, divided, where they stand."""
-    corners, faces, count = [], [], 0
-    for body in flat.outlines.geoms:
-        start = np.array(body.exterior.coords[0])
-        # Letters that were only moved have the same differences to the last bit. Adding zero turns
-        # -0.0 into 0.0, which would otherwise tell equal outlines apart.
-        rings = tuple(
-            (np.asarray(ring.coords) - start + 0.0).tobytes() for ring in (body.exterior, *body.interiors)
-        )
-        own_corners, own_faces = _body(rings, flat.levels, weights, step)
-        corners.append(own_corners + np.append(start, 0.0))
-        faces.append(own_faces + np.uint64(count))
-        count += len(own_corners)
-    return np.concatenate(corners), np.concatenate(faces)
-
-
-@lru_cache(maxsize=256)
-def _body(
-    rings: tuple[bytes, ...], levels: tuple[Level, ...], weights: _Weights, step: float
-) -> tuple[FloatArray, _Faces]:
-    """One body about its first point, divided: corners in (u, v, h), and faces."""
-    corners, faces = _flat_body(rings, levels)
-    if math.isinf(step):
-        return corners, faces
-    mesh = _refined(m3.Manifold(m3.Mesh64(corners * weights, faces)), step).to_mesh64()
-    return np.asarray(mesh.vert_properties)[:, :3] / np.array(weights), np.array(mesh.tri_verts)
-
-
-@lru_cache(maxsize=512)
-def _flat_body(rings: tuple[bytes, ...], levels: tuple[Level, ...]) -> tuple[FloatArray, _Faces]:
-    """One body, not divided: rings of other sizes divide the same letters otherwise."""
-    outer, *inner = (np.frombuffer(ring).reshape(-1, 2) for ring in rings)
-    solid = flat_solid(shapely.MultiPolygon([shapely.Polygon(outer, inner)]), levels)
-    mesh = solid.to_mesh64()
-    if solid.status() != m3.Error.NoError or not len(mesh.tri_verts):
-        raise SolidError(f"An outline can't be made a solid: {solid.status().name}.")
-    return np.array(mesh.vert_properties)[:, :3], np.array(mesh.tri_verts)
-
-
-def _refined(solid: m3.Manifold, step: float) -> m3.Manifold:
-    """Divided until no edge is longer than a step.
-
-    The first time sides are divided and their insides filled, where an edge may come out half as long
-    again as its sides, and so twice as far off the surface; the second time finds those few.
-    """
-    return solid.refine_to_length(step).refine_to_length(step)
-
-
-def _about_apex(
-    uvh: FloatArray, faces: _Faces, cone: Cone, *, sagitta_mm: float, span_mm: tuple[float, float]
-) -> tuple[FloatArray, _Faces]:
-    """Divide by the angle about a cone's apex only, as along its generators nothing bends.
-
-    Every corner carries its own (u, v, h) with it, and what is put between two corners the mean of
-    theirs: so straight edges stay straight in the unrolled plane, whatever they are in angles.
-    """
-    turn = min(cone.turn_step_rad(sagitta_mm=sagitta_mm, h_mm=h) for h in span_mm)
-    theta, reach = cone.polar(uvh[:, :2])
-    polar = np.column_stack((theta / turn, reach * _SQUEEZE, uvh[:, 2] * _SQUEEZE))
-    solid = _refined(m3.Manifold(m3.Mesh64(np.hstack((polar, uvh)), faces)), 1.0)
-    mesh = solid.to_mesh64()
-    corners: FloatArray = np.asarray(mesh.vert_properties)[:, 3:6]
-    # A corner with two origins would stand in the list twice; here none has.
-    assert not len(mesh.merge_from_vert)
-    return corners, np.array(mesh.tri_verts)
+def _lines(starts: FloatArray, ends: FloatArray) -> Shapes:
+    if not len(starts):
+        return np.empty(0, dtype=object)
+    lines: Shapes = shapely.linestrings(np.stack((starts, ends), axis=1))
+    return lines

@@ -6,17 +6,20 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
+import numpy.typing as npt
 import shapely
 
 from kizami.blanks.area import Area
 from kizami.outlines.curves import FloatArray
-from kizami.outlines.relief import shrunk
-from kizami.solids.lettering_solid import divided, steps_mm
-from kizami.solids.treat import flat_lettering, most_inward_mm
+from kizami.outlines.relief import relief_mesh
+from kizami.outlines.shrinking import shrunk
+from kizami.solids.lettering_solid import lines_across, steps_mm
+from kizami.solids.treat import face_levels, flat_lettering, most_inward_mm
 from kizami.solids.treatment import Engraved, Raised, Treatment
 from kizami.surfaces.cone import Cone
+from kizami.surfaces.protocol import Surface
 
-__all__ = ["Quality", "facets_asked", "lettering_quality", "smallest_angle_deg"]
+__all__ = ["Quality", "facets_asked", "finished_share", "lettering_quality", "smallest_angle_deg"]
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -50,26 +53,67 @@ def lettering_quality(
     if flat is None or outlines.is_empty:
         return None
     surface = area.surface
-    uvh, corners = divided(flat, surface, sagitta_mm=sagitta_mm)
-    faces = corners.astype(np.int64)
+    lines = lines_across(outlines, surface, sagitta_mm=sagitta_mm, span_mm=flat.span_mm)
+    found = relief_mesh(flat.outlines, flat.levels, lines)
+    if found is None:
+        return None
+    uvh, faces = found
     points = surface.place(uvh[:, :2], uvh[:, 2])
     ends = np.unique(np.sort(faces[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2), axis=1), axis=0)
     # Along faces, where both ends lie at one height; walls are ruled, so that they follow by themselves.
     ends = ends[np.abs(uvh[ends[:, 0], 2] - uvh[ends[:, 1], 2]) < 1e-9]
     middles = uvh[ends].mean(axis=1)
     off = np.linalg.norm(surface.place(middles[:, :2], middles[:, 2]) - points[ends].mean(axis=1), axis=1)
-    levels = _levels(outlines, treatment)
-    step = steps_mm(surface, sagitta_mm=sagitta_mm, span_mm=flat.span_mm)
-    if isinstance(surface, Cone):
-        # Laid about the apex, only the angle is cut.
-        levels = [shapely.transform(s, lambda uv: np.column_stack(surface.polar(uv))) for s in levels]
-        step = (min(surface.turn_step_rad(sagitta_mm=sagitta_mm, h_mm=h) for h in flat.span_mm), math.inf)
     return Quality(
         facets=len(faces),
-        facets_asked=facets_asked(levels, step_u_mm=step[0], step_v_mm=step[1]),
+        facets_asked=_asked(surface, _levels(outlines, treatment), flat.span_mm, sagitta_mm=sagitta_mm),
         chord_error_mm=float(off.max(initial=0.0)),
         smallest_angle_deg=smallest_angle_deg(points, faces),
     )
+
+
+def finished_share(
+    is_lettering: npt.NDArray[np.bool_],
+    area: Area,
+    outlines: shapely.MultiPolygon,
+    treatment: Treatment,
+    *,
+    sagitta_mm: float,
+) -> float:
+    """Triangles that the lettering has in a finished piece, for each that its outlines and tolerance ask for.
+
+    Parameters
+    ----------
+    is_lettering : of `kizami.solids.solid.Solid`: walls, and floors or tops
+    """
+    levels = face_levels(treatment, outlines)
+    if levels is None:
+        shapes, heights = [outlines, outlines], [-area.through_mm, 0.0]
+    else:
+        shapes = [shrunk(outlines, level.inward_mm) for level in levels]
+        heights = [level.height_mm for level in levels]
+    # What is pierced has walls only, and what is a piece by itself has both faces.
+    faces = {"pierced": 0, "cut-out": 2}.get(treatment.kind, 1)
+    span = (min(heights), max(heights))
+    asked = _asked(area.surface, shapes, span, sagitta_mm=sagitta_mm, faces=faces)
+    return int(is_lettering.sum()) / asked
+
+
+def _asked(
+    surface: Surface,
+    levels: list[shapely.MultiPolygon],
+    span_mm: tuple[float, float],
+    *,
+    sagitta_mm: float,
+    faces: int = 2,
+) -> int:
+    step_u, step_v = steps_mm(surface, sagitta_mm=sagitta_mm, span_mm=span_mm)
+    if isinstance(surface, Cone):
+        # Laid about the apex, only the angle is cut.
+        levels = [shapely.transform(s, lambda uv: np.column_stack(surface.polar(uv))) for s in levels]
+        step_u = min(surface.turn_step_rad(sagitta_mm=sagitta_mm, h_mm=h) for h in span_mm)
+        step_v = math.inf
+    return facets_asked(levels, step_u_mm=step_u, step_v_mm=step_v, faces=faces)
 
 
 def _levels(outlines: shapely.MultiPolygon, treatment: Treatment) -> list[shapely.MultiPolygon]:
@@ -82,7 +126,9 @@ def _levels(outlines: shapely.MultiPolygon, treatment: Treatment) -> list[shapel
     return above + [shrunk(outlines, level.inward_mm) for level in levels]
 
 
-def facets_asked(levels: list[shapely.MultiPolygon], *, step_u_mm: float, step_v_mm: float) -> int:
+def facets_asked(
+    levels: list[shapely.MultiPolygon], *, step_u_mm: float, step_v_mm: float, faces: int = 2
+) -> int:
     """Triangles of a solid between outlines, cut along a grid of the longest steps and no further.
 
     A polygon of V corners, H holes and B bodies has V + 2 H - 2 B triangles (Euler). A cut straight
@@ -90,15 +136,20 @@ def facets_asked(levels: list[shapely.MultiPolygon], *, step_u_mm: float, step_v
     the grid make as many cuts as half of their crossings with the outline, and one more for each of
     its nodes inside. Walls have two triangles an edge.
 
+    Parameters
+    ----------
+    faces : 1 leaves out the first, which is open where lettering meets its body; 0 the last one too
+
     >>> square = shapely.MultiPolygon([shapely.box(0, 0, 1, 1)])
     >>> facets_asked([square, square], step_u_mm=math.inf, step_v_mm=math.inf)
     12
     >>> facets_asked([square, square], step_u_mm=0.6, step_v_mm=math.inf)
     20
     """
-    faces = sum(_face(level, step_u_mm, step_v_mm) for level in (levels[0], levels[-1]))
-    walls = sum(2 * _edges(level, step_u_mm, step_v_mm) for level in levels[:-1])
-    return faces + walls
+    ends = [levels[-1], levels[0]][:faces]
+    level = sum(_face(end, step_u_mm, step_v_mm) for end in ends)
+    walls = sum(2 * _edges(shape, step_u_mm, step_v_mm) for shape in levels[:-1])
+    return level + walls
 
 
 def _rings(shape: shapely.MultiPolygon) -> list[FloatArray]:

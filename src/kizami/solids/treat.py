@@ -4,17 +4,16 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import manifold3d as m3
 import numpy as np
-import numpy.typing as npt
 import shapely
 
 from kizami.blanks.area import Area
 from kizami.errors import SolidError
 from kizami.outlines.curves import FloatArray, bodies_of
-from kizami.outlines.relief import Level, relief, shrunk, thinnest_half_mm
+from kizami.outlines.relief import relief
+from kizami.outlines.shrinking import Level, shrunk, thinnest_half_mm
 from kizami.solids.flat import Flat, upright
 from kizami.solids.lettering_solid import lay_on
 from kizami.solids.treatment import CutOut, Engraved, InRecess, Pierced, Raised, Scored, Treatment
@@ -22,14 +21,13 @@ from kizami.surfaces.layer import layer_volume_mm3
 
 __all__ = [
     "OVERSHOOT_MM",
-    "Solid",
     "changed_volume_mm3",
+    "face_levels",
     "flat_lettering",
     "most_inward_mm",
     "pull_of",
     "recess_of",
     "recess_outline",
-    "solid_of",
     "through_holes",
     "treat",
 ]
@@ -37,40 +35,6 @@ __all__ = [
 #: A cutter stands proud of the surface by this much, so that it never shares a face with the
 #: body; it must exceed the chord error of both.
 OVERSHOOT_MM = 0.05
-
-
-@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
-class Solid:
-    """A finished body as a mesh with its measures.
-
-    Attributes
-    ----------
-    vertices : (n, 3) float32, mm
-    triangles : (m, 3) uint32, anticlockwise seen from outside
-    volume_mm3 : volume
-    bounds_mm : (x low, y low, z low, x high, y high, z high)
-    bodies : number of connected bodies
-    genus : number of through holes of the whole
-    is_lettering : (m,) bool, the triangles that the lettering made: its faces, floors and walls
-    """
-
-    vertices: npt.NDArray[np.float32]
-    triangles: npt.NDArray[np.uint32]
-    volume_mm3: float
-    bounds_mm: tuple[float, float, float, float, float, float]
-    bodies: int
-    genus: int
-    is_lettering: npt.NDArray[np.bool_]
-
-    @property
-    def size_mm(self) -> tuple[float, float, float]:
-        """Overall size x, y, z."""
-        b = self.bounds_mm
-        return (b[3] - b[0], b[4] - b[1], b[5] - b[2])
-
-    def manifold(self) -> m3.Manifold:
-        """The same body for further solid work."""
-        return m3.Manifold(m3.Mesh(np.array(self.vertices), np.array(self.triangles)))
 
 
 def treat(
@@ -143,6 +107,25 @@ def flat_lettering(outlines: shapely.MultiPolygon, treatment: Treatment, *, thro
     if levels[-1].inward_mm == 0.0:
         return upright(outlines, *span)
     return Flat(outlines=outlines, levels=(*top, *levels))
+
+
+def face_levels(treatment: Treatment, outlines: shapely.MultiPolygon) -> tuple[Level, ...] | None:
+    """Levels from the face to the floor or the top, the outlines standing on the face as they are drawn.
+
+    None for what does not start on the face or has no floor.
+    """
+    if not isinstance(treatment, Engraved | Raised):
+        return None
+    beyond = [
+        lev
+        for lev in treatment.levels(most_inward_mm(outlines, treatment))
+        if lev.height_mm * _way(treatment) > 0
+    ]
+    return (Level(inward_mm=0.0, height_mm=0.0), *beyond)
+
+
+def _way(treatment: Treatment) -> float:
+    return -1.0 if treatment.sinks else 1.0
 
 
 def most_inward_mm(outlines: shapely.MultiPolygon, treatment: Treatment) -> float:
@@ -246,53 +229,3 @@ def through_holes(
         whole = outlines if standing is None else bodies_of(outlines, standing)
         return sum(len(body.interiors) for body in whole.geoms)
     return blank_holes
-
-
-#: Edges are closed up to this length when single precision can no longer tell their ends apart.
-_SHORTEST_EDGE_MM = 1e-4
-
-
-def solid_of(manifold: m3.Manifold, *, blank: m3.Manifold | None = None) -> Solid:
-    """A manifold as a mesh in single precision, the precision of every file that we write.
-
-    A file would hold triangles without area, and so open seams, where two vertices fall onto the
-    same single-precision point. That is rare and simplifying costs as much as the rest of the
-    reading-out, so it is done only then.
-
-    Parameters
-    ----------
-    blank : the body before lettering, to tell the lettering's triangles; None when all are the lettering's
-    """
-    own = set() if blank is None else set(np.asarray(blank.to_mesh().run_original_id).tolist())
-    solid = _read_out(manifold, own)
-    if _has_twin_vertices(solid.vertices):
-        solid = _read_out(manifold.simplify(_SHORTEST_EDGE_MM), own)
-    return solid
-
-
-def _read_out(manifold: m3.Manifold, own: set[int]) -> Solid:
-    mesh = manifold.to_mesh()
-    # Triangles come in runs, each from one of the solids that went into this one.
-    from_lettering = [run not in own for run in np.asarray(mesh.run_original_id).tolist()]
-    return Solid(
-        vertices=np.ascontiguousarray(mesh.vert_properties[:, :3], dtype=np.float32),
-        triangles=np.ascontiguousarray(mesh.tri_verts, dtype=np.uint32),
-        volume_mm3=float(manifold.volume()),
-        bounds_mm=tuple(float(x) for x in manifold.bounding_box()),  # type: ignore[arg-type]
-        bodies=len(manifold.decompose()),
-        genus=int(manifold.genus()),
-        is_lettering=np.repeat(from_lettering, np.diff(mesh.run_index) // 3),
-    )
-
-
-def _has_twin_vertices(vertices: npt.NDArray[np.float32]) -> bool:
-    # Adding zero turns -0.0 into 0.0, which would otherwise differ byte by byte.
-    x, y, z = (vertices + np.float32(0.0)).view(np.uint32).astype(np.uint64).T
-    # Equal points have equal marks; sorting marks is far quicker than sorting points. That two others
-    # share a mark happens once in a million pieces, and then only costs a needless simplification.
-    marks = (x * _MIX[0] + y * _MIX[1] + z * _MIX[2]) ^ (z << np.uint64(17))
-    return len(np.unique(marks)) < len(marks)
-
-
-#: Odd numbers that scatter the bits of a point over its mark.
-_MIX = np.array([0x9E3779B97F4A7C15, 0xC2B2AE3D27D4EB4F, 0x165667B19E3779F9], dtype=np.uint64)

@@ -11,7 +11,7 @@ import math
 from dataclasses import dataclass, field
 from typing import Literal
 
-from kizami.outlines.relief import Level
+from kizami.outlines.shrinking import Level
 
 __all__ = [
     "CutOut",
@@ -198,6 +198,11 @@ class CutOut:
     def layer(self) -> tuple[float, float]:
         """Heights between which the piece stands."""
         return (0.0, self.thickness_mm)
+
+
+def proud_mm(treatment: Treatment) -> float:
+    """How far lettering stands above the face; below 0 where it stays under it."""
+    return treatment.layer[1] if isinstance(treatment, Raised | InRecess) else 0.0
 
 
 Treatment = Engraved | Raised | InRecess | Pierced | Scored | CutOut

@@ -19,7 +19,7 @@ from kizami.blanks.supplied_body import (
 from kizami.errors import SurfaceError
 from kizami.formats.body_files import BODY_SUFFIXES, LARGEST_BODY_BYTES
 from kizami.formats.stl import stl_bytes
-from kizami.solids.treat import solid_of
+from kizami.solids.solid import solid_of
 from workshop.catalogue.models import Product, SuppliedFile, stored_body
 from workshop.catalogue.services import add_shape
 

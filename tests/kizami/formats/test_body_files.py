@@ -16,7 +16,7 @@ from kizami.blanks.supplied_body import MOST_FACETS
 from kizami.errors import SurfaceError
 from kizami.formats.body_files import LARGEST_BODY_BYTES, read_body
 from kizami.formats.three_mf import three_mf_bytes
-from kizami.solids.treat import solid_of
+from kizami.solids.solid import solid_of
 
 
 def lever() -> trimesh.Trimesh:

@@ -24,7 +24,7 @@ from kizami.formats.stl import stl_bytes
 from kizami.formats.tables import csv_bytes, harmless
 from kizami.formats.three_mf import three_mf_bytes
 from kizami.make import make_piece
-from kizami.solids.treat import Solid
+from kizami.solids.solid import Solid
 from tests.kizami.pieces import FOUR, FOUR_IDS, RAISED, RING, TAG, TAG_TABLE, inputs, product
 
 TETRAHEDRON = Solid(

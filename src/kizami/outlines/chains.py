@@ -1,0 +1,315 @@
+"""Lettering as chains of outlines at heights, cut along lines into triangles that bend no further than asked.
+
+Seen from above, an outline and those that it shrinks to from level to level lie one inside the other and
+nothing overlaps. So all of a lettering is one division of the plane: along its chains, and along the lines
+at which the surface must be divided. Heights are given to the corners afterwards.
+"""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+import shapely
+from scipy.spatial import cKDTree
+
+from kizami.outlines.curves import FloatArray
+from kizami.outlines.edges import IntArray, directed_edges
+from kizami.outlines.shrinking import Level, shrunk
+
+__all__ = ["Chain", "Cut", "Shapes", "Stood", "chains_of", "cut_along", "stood"]
+
+Shapes = npt.NDArray[np.object_]
+
+#: Areas before and after dividing agree to this share, or something was lost.
+_SAME_AREA = 1e-9
+#: Slopes are creased where an outline turns by more than so much; less is a curve in chords.
+_CREASED_RAD = math.radians(12.0)
+#: Corners of a shrunk outline nearer than this to a line between their neighbours are left out, mm.
+_SIMPLE_MM = 0.002
+
+
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class Chain:
+    """An outline of the lettering: what lies outside meets it at one height, what lies inside at another.
+
+    Attributes
+    ----------
+    outlines : bodies with holes, unrolled mm
+    inward_mm : how far they are moved inward from those that were drawn
+    outside_mm, inside_mm : the two heights; between them stands an upright wall
+    """
+
+    outlines: shapely.MultiPolygon
+    inward_mm: float
+    outside_mm: float
+    inside_mm: float
+
+
+def chains_of(outlines: shapely.MultiPolygon, levels: Sequence[Level]) -> list[Chain]:
+    """The chains of a lettering, from outside inward; those that have vanished are left out.
+
+    Parameters
+    ----------
+    levels : inward offsets that never decrease, the first of them 0
+
+    >>> levels = [Level(inward_mm=i, height_mm=h) for i, h in ((0, 0), (0, 1), (1, 2), (3, 3))]
+    >>> square = shapely.MultiPolygon([shapely.box(0, 0, 4, 4)])
+    >>> [(chain.outlines.area, chain.outside_mm, chain.inside_mm) for chain in chains_of(square, levels)]
+    [(16.0, 0, 1), (4.0, 2, 2)]
+    """
+    steps = [b.inward_mm - a.inward_mm for a, b in itertools.pairwise(levels) if b.inward_mm > a.inward_mm]
+    # Far below the finest step, or a corner that is left out would lie outside the chain before.
+    simple_mm = min([_SIMPLE_MM, *(step / 8.0 for step in steps)])
+    chains: list[Chain] = []
+    for inward, group in itertools.groupby(levels, key=lambda level: level.inward_mm):
+        heights = [level.height_mm for level in group]
+        shape = shrunk(outlines, inward, simple_mm=simple_mm)
+        if shape.is_empty:
+            break
+        chains.append(Chain(outlines=shape, inward_mm=inward, outside_mm=heights[0], inside_mm=heights[-1]))
+    return chains
+
+
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class Cut:
+    """A part of the plane in triangles.
+
+    Attributes
+    ----------
+    corners : (n, 2), unrolled mm
+    triangles : (m, 3), anticlockwise
+    rings : (m,) how many chains go round each: 0 on the ground, the number of all on the floor or top
+    parts : polygons (k,) that the triangles fill, each between lines and chains
+    part_of : (m,) the part of each triangle
+    """
+
+    corners: FloatArray
+    triangles: IntArray
+    rings: IntArray
+    parts: Shapes
+    part_of: IntArray
+
+
+def cut_along(
+    chains: Sequence[Chain], lines: Shapes, *, region: shapely.Geometry | None = None
+) -> Cut | None:
+    """Divide what chains go round, and the region around them if there is one, along chains and lines.
+
+    Parameters
+    ----------
+    lines : line strings, unrolled mm; they cross chains and each other and, but for the last ones around a
+        region, end outside
+    region : what is divided; None for no more than what the chains go round
+
+    Returns
+    -------
+    None where something was lost, as when chains touch each other
+    """
+    shapes = [chain.outlines for chain in chains]
+    if len(lines):
+        parts, rings = _parts_between_lines(shapes, np.concatenate((lines, _creases(chains))), region)
+    else:
+        parts, rings = _parts(shapes, region)
+    whole = [*(shape.area for shape in shapes), 0.0]
+    found = np.bincount(rings, weights=shapely.area(parts), minlength=len(whole))
+    expected = np.append(0.0 if region is None else region.area - whole[0], -np.diff(whole))
+    # Compared ring by ring: a part that went over to its neighbour would not show in the sum.
+    if np.any(np.abs(found - expected) > _SAME_AREA * (whole[0] if region is None else region.area)):
+        return None
+    laid = shapely.constrained_delaunay_triangles(parts)
+    flat, owner = shapely.get_coordinates(laid, return_index=True)
+    flat, owner = flat.reshape(-1, 4, 2)[:, :3], owner.reshape(-1, 4)[:, 0]
+    # Whichever way round they come, they all come the same.
+    if _turn(flat) < 0:
+        flat = flat[:, ::-1]
+    marks, index = np.unique(np.ascontiguousarray(flat).view(np.complex128), return_inverse=True)
+    return Cut(
+        corners=np.column_stack((marks.real, marks.imag)),
+        triangles=index.reshape(-1, 3),
+        rings=rings[owner],
+        parts=parts,
+        part_of=owner,
+    )
+
+
+def _turn(flat: FloatArray) -> float:
+    a, b, c = flat[:, 0], flat[:, 1], flat[:, 2]
+    return float(
+        ((b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])).sum()
+    )
+
+
+def _parts(
+    shapes: Sequence[shapely.MultiPolygon], region: shapely.Geometry | None
+) -> tuple[Shapes, IntArray]:
+    """Parts between chains only, and how many chains go round each."""
+    nested = [shapes[0] if region is None else region, *shapes]
+    rings = [shapely.get_parts(shapely.difference(a, b)) for a, b in itertools.pairwise(nested)]
+    rings.append(shapely.get_parts(nested[-1]))
+    return np.concatenate(rings), np.repeat(np.arange(len(rings)), [len(ring) for ring in rings])
+
+
+def _parts_between_lines(
+    shapes: Sequence[shapely.MultiPolygon], lines: Shapes, region: shapely.Geometry | None
+) -> tuple[Shapes, IntArray]:
+    """Parts between chains and lines, and how many chains go round each."""
+    around = shapely.get_rings(np.concatenate([shapely.get_parts(shape) for shape in shapes]))
+    noded = shapely.get_parts(shapely.node(shapely.geometrycollections([*around, *lines])))
+    parts = shapely.get_parts(shapely.polygonize(noded))
+    inside = shapely.point_on_surface(parts)
+    bounds = shapes[0] if region is None else region
+    shapely.prepare(bounds)
+    kept = shapely.contains_properly(bounds, inside)
+    parts, inside = parts[kept], inside[kept]
+    rings = np.zeros(len(parts), dtype=np.int64)
+    for shape in shapes:
+        shapely.prepare(shape)
+        rings += shapely.contains_properly(shape, inside)
+    return parts, rings
+
+
+def _creases(chains: Sequence[Chain]) -> Shapes:
+    """Lines along which slopes meet, from corners of one chain to those of the next.
+
+    Without them a line that crosses two slopes beside a corner would level what is between.
+    """
+    found: list[Shapes] = []
+    for outer, inner in itertools.pairwise(chains):
+        width = inner.inward_mm - outer.inward_mm
+        corners, ahead, turn = _corners(outer.outlines)
+        # Both sides moved inward by the width meet at v + w (n1 + n2) / (1 + n1 n2), n being the normals.
+        before = np.column_stack((-ahead[0][:, 1], ahead[0][:, 0]))
+        after = np.column_stack((-ahead[1][:, 1], ahead[1][:, 0]))
+        share = 1.0 + np.einsum("nd,nd->n", before, after)
+        sharp = (np.abs(turn) > _CREASED_RAD) & (share > 0.1)
+        meet = corners[sharp] + width * (before + after)[sharp] / share[sharp, None]
+        others = shapely.get_coordinates(inner.outlines)
+        off, nearest = cKDTree(others).query(meet, distance_upper_bound=3.0 * _SIMPLE_MM)
+        ends = np.stack((corners[sharp][np.isfinite(off)], others[nearest[np.isfinite(off)]]), axis=1)
+        if len(ends):
+            found.append(shapely.linestrings(ends))
+    return np.concatenate(found) if found else np.empty(0, dtype=object)
+
+
+def _corners(shape: shapely.MultiPolygon) -> tuple[FloatArray, tuple[FloatArray, FloatArray], FloatArray]:
+    """Corners (n, 2), unit vectors along the sides before and after each, and how far it turns left."""
+    before, after, corners = [], [], []
+    for ring in shapely.get_rings(shapely.get_parts(shape)):
+        points = shapely.get_coordinates(ring)[:-1]
+        side = np.roll(points, -1, axis=0) - points
+        side /= np.hypot(*side.T)[:, None]
+        corners.append(points)
+        after.append(side)
+        before.append(np.roll(side, 1, axis=0))
+    one, two = np.concatenate(before), np.concatenate(after)
+    turn = np.arctan2(one[:, 0] * two[:, 1] - one[:, 1] * two[:, 0], np.einsum("nd,nd->n", one, two))
+    return np.concatenate(corners), (one, two), turn
+
+
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class Stood:
+    """What was cut, each corner at its height, with upright walls.
+
+    Attributes
+    ----------
+    corners : (n, 2), unrolled mm
+    heights : (n,) mm
+    corner_of : (n,) which corner of the cut each is
+    triangles : (m + w, 3); those of the cut in their order, and then those of walls
+    is_foot : (n,) corners of the outermost chain seen from outside
+    is_ground : (n,) corners that are on no chain, outside of all
+    """
+
+    corners: FloatArray
+    heights: FloatArray
+    corner_of: IntArray
+    triangles: IntArray
+    is_foot: npt.NDArray[np.bool_]
+    is_ground: npt.NDArray[np.bool_]
+
+
+def stood(cut: Cut, chains: Sequence[Chain]) -> Stood | None:
+    """Give the corners of a cut their heights; None where chains touch each other."""
+    size = len(cut.corners)
+    edges, other, owner = directed_edges(cut.triangles)
+    here, there = cut.rings[owner], np.where(other >= 0, cut.rings[owner[other]], 0)
+    inward = here == there + 1
+    if np.any(np.abs(here - there) > 1):
+        return None
+    chain_of = np.zeros(size, dtype=np.int64)
+    chain_of[edges[inward].ravel()] = np.repeat(here[inward], 2)
+    on, rings = chain_of[cut.triangles], cut.rings[:, None]
+    if np.any(chain_of[edges[inward]] != here[inward][:, None]):
+        return None
+    if np.any((on != 0) & (on != rings) & (on != rings + 1)):
+        return None
+    walls = []
+    for number, chain in enumerate(chains, start=1):
+        if chain.outside_mm != chain.inside_mm:
+            a, b = edges[inward & (here == number)].T
+            out, into = (2 * number - 1) * size, 2 * number * size
+            walls += [
+                np.column_stack((a + out, b + out, b + into)),
+                np.column_stack((a + out, b + into, a + into)),
+            ]
+    stands = _stands(rings, on, chains)
+    used, index = np.unique(np.concatenate((cut.triangles + stands * size, *walls)), return_inverse=True)
+    stand, corner = np.divmod(used, size)
+    levels = [0.0, *itertools.chain.from_iterable((c.outside_mm, c.inside_mm) for c in chains)]
+    heights = np.array(levels)[stand]
+    _on_slopes(heights, cut.corners[corner], np.where(chain_of[corner] == 0, stand // 2, 0), chains)
+    return Stood(
+        corners=cut.corners[corner],
+        heights=heights,
+        corner_of=corner,
+        triangles=index.reshape(-1, 3),
+        is_foot=stand == 1,
+        is_ground=stand == 0,
+    )
+
+
+def _stands(rings: IntArray, on: IntArray, chains: Sequence[Chain]) -> IntArray:
+    """For the corners of all triangles (m, 3), on the chain `on` or on none, where each stands.
+
+    0 is the ground, 2 k - 1 the chain k seen from outside, 2 k the same seen from inside and what it
+    goes round.
+    """
+    stands: IntArray = np.where(on == rings + 1, 2 * on - 1, 2 * rings)
+    # Without a wall the two are one.
+    level = [2 * k for k, chain in enumerate(chains, start=1) if chain.outside_mm == chain.inside_mm]
+    return np.where(np.isin(stands, level) & (on != 0), stands - 1, stands)
+
+
+def _on_slopes(heights: FloatArray, corners: FloatArray, rings: IntArray, chains: Sequence[Chain]) -> None:
+    """Set the heights of corners in the middle of a slope, where lines meet.
+
+    Parameters
+    ----------
+    rings : how many chains go round each corner that is on none of them; 0 for all others
+    """
+    for number in np.unique(rings[(rings > 0) & (rings < len(chains))]):
+        here = np.flatnonzero(rings == number)
+        outer, inner = chains[number - 1], chains[number]
+        sides = _sides(outer.outlines)
+        which, nearest = shapely.STRtree(shapely.linestrings(sides)).query_nearest(
+            shapely.points(corners[here])
+        )
+        start, end = sides[nearest, 0], sides[nearest, 1]
+        along, to = end - start, corners[here][which] - start
+        off = np.abs(along[:, 0] * to[:, 1] - along[:, 1] * to[:, 0]) / np.hypot(*along.T)
+        # Inside a reflex corner two sides are equally near, and the steeper of their slopes is the outer one.
+        away = np.zeros(len(here))
+        np.maximum.at(away, which, off)
+        share = np.minimum(away / (inner.inward_mm - outer.inward_mm), 1.0)
+        heights[here] = outer.inside_mm + share * (inner.outside_mm - outer.inside_mm)
+
+
+def _sides(shape: shapely.MultiPolygon) -> FloatArray:
+    """The sides (n, 2, 2) of outlines."""
+    rings = [shapely.get_coordinates(ring) for ring in shapely.get_rings(shapely.get_parts(shape))]
+    return np.concatenate([np.stack((ring[:-1], ring[1:]), axis=1) for ring in rings])

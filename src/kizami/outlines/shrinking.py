@@ -1,0 +1,57 @@
+"""Outlines that are moved inward, from level to level, and how far they can be."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+import shapely
+
+from kizami.outlines.curves import bodies_of
+
+__all__ = ["Level", "shrunk", "thinnest_half_mm"]
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Level:
+    """The outline moved inward by `inward_mm` stands at `height_mm` along the normal."""
+
+    inward_mm: float
+    height_mm: float
+
+
+#: Corners of a shrunk outline nearer than this to a line between their neighbours are left out.
+_SIMPLE_MM = 0.002
+
+
+def shrunk(
+    outlines: shapely.MultiPolygon, inward_mm: float, *, simple_mm: float = _SIMPLE_MM
+) -> shapely.MultiPolygon:
+    """Outlines moved inward; bodies that vanish are gone.
+
+    Parameters
+    ----------
+    simple_mm : needless corners are left out within this
+
+    >>> shrunk(shapely.MultiPolygon([shapely.box(0, 0, 4, 2)]), 0.5).area
+    3.0
+    """
+    if inward_mm <= 0:
+        return outlines
+    inner = outlines.buffer(-inward_mm, join_style="mitre", mitre_limit=4.0)
+    return bodies_of(shapely.simplify(inner, simple_mm)) if not inner.is_empty else shapely.MultiPolygon()
+
+
+@lru_cache(maxsize=64)
+def thinnest_half_mm(outlines: shapely.MultiPolygon, *, step_mm: float = 0.02, most_mm: float = 2.0) -> float:
+    """How far all bodies can be moved inward before one of them falls apart or vanishes."""
+    count = len(outlines.geoms)
+    low, high = 0.0, most_mm
+    while high - low > step_mm:
+        middle = (low + high) / 2.0
+        inner = outlines.buffer(-middle, quad_segs=2)
+        if not inner.is_empty and len(shapely.get_parts(inner)) == count:
+            low = middle
+        else:
+            high = middle
+    return low

@@ -1,0 +1,132 @@
+"""A finished body as every file, drawing and check takes it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import manifold3d as m3
+import numpy as np
+import numpy.typing as npt
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
+
+from kizami.outlines.curves import FloatArray
+from kizami.outlines.edges import IntArray
+from kizami.solids.body_mesh import BodyMesh
+
+__all__ = ["Solid", "solid_of"]
+
+
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class Solid:
+    """A finished body as a mesh with its measures.
+
+    Attributes
+    ----------
+    vertices : (n, 3) float32, mm
+    triangles : (m, 3) uint32, anticlockwise seen from outside
+    volume_mm3 : volume
+    bounds_mm : (x low, y low, z low, x high, y high, z high)
+    bodies : number of connected bodies
+    genus : number of through holes of the whole
+    is_lettering : (m,) bool, the triangles that the lettering made: its faces, floors and walls
+    """
+
+    vertices: npt.NDArray[np.float32]
+    triangles: npt.NDArray[np.uint32]
+    volume_mm3: float
+    bounds_mm: tuple[float, float, float, float, float, float]
+    bodies: int
+    genus: int
+    is_lettering: npt.NDArray[np.bool_]
+
+    @property
+    def size_mm(self) -> tuple[float, float, float]:
+        """Overall size x, y, z."""
+        b = self.bounds_mm
+        return (b[3] - b[0], b[4] - b[1], b[5] - b[2])
+
+    def manifold(self) -> m3.Manifold:
+        """The same body for further solid work."""
+        return m3.Manifold(m3.Mesh(np.array(self.vertices), np.array(self.triangles)))
+
+
+#: Edges are closed up to this length when single precision can no longer tell their ends apart.
+_SHORTEST_EDGE_MM = 1e-4
+
+
+def solid_of(body: m3.Manifold | BodyMesh, *, blank: m3.Manifold | None = None) -> Solid:
+    """A body as a mesh in single precision, the precision of every file that we write.
+
+    A file would hold triangles without area, and so open seams, where two vertices fall onto the
+    same single-precision point. That is rare and simplifying costs as much as the rest of the
+    reading-out, so it is done only then.
+
+    Parameters
+    ----------
+    blank : the body before lettering, to tell the lettering's triangles; None when all are the lettering's
+    """
+    own = [] if blank is None else np.asarray(blank.to_mesh().run_original_id).tolist()
+    solid = _read_out(body, own) if isinstance(body, m3.Manifold) else _measured(body, own)
+    if _has_twin_vertices(solid.vertices):
+        manifold = body if isinstance(body, m3.Manifold) else body.manifold()
+        solid = _read_out(manifold.simplify(_SHORTEST_EDGE_MM), own)
+    return solid
+
+
+def _read_out(manifold: m3.Manifold, own: list[int]) -> Solid:
+    mesh = manifold.to_mesh()
+    # Triangles come in runs, each from one of the solids that went into this one.
+    from_lettering = ~np.isin(np.asarray(mesh.run_original_id), own)
+    return Solid(
+        vertices=np.ascontiguousarray(mesh.vert_properties[:, :3], dtype=np.float32),
+        triangles=np.ascontiguousarray(mesh.tri_verts, dtype=np.uint32),
+        volume_mm3=float(manifold.volume()),
+        bounds_mm=tuple(float(x) for x in manifold.bounding_box()),  # type: ignore[arg-type]
+        bodies=len(manifold.decompose()),
+        genus=int(manifold.genus()),
+        is_lettering=np.repeat(from_lettering, np.diff(mesh.run_index) // 3),
+    )
+
+
+def _measured(body: BodyMesh, own: list[int]) -> Solid:
+    points, triangles = body.points, body.triangles
+    bodies = _bodies(triangles, len(points))
+    # V - E + F = 2 (bodies - holes), and every edge of a closed body is that of two triangles.
+    characteristic = len(points) - len(triangles) // 2
+    return Solid(
+        vertices=points.astype(np.float32),
+        triangles=triangles.astype(np.uint32),
+        volume_mm3=_volume_mm3(points, triangles),
+        bounds_mm=(*points.min(axis=0).tolist(), *points.max(axis=0).tolist()),
+        bodies=bodies,
+        genus=bodies - characteristic // 2,
+        is_lettering=~np.isin(body.runs, own),
+    )
+
+
+def _bodies(triangles: IntArray, count: int) -> int:
+    """Number of connected bodies, all corners being in use."""
+    ends = (triangles.ravel(), triangles[:, [1, 2, 0]].ravel())
+    edges = coo_array((np.ones(len(ends[0])), ends), shape=(count, count))
+    # Every side runs both ways, once for either triangle, so following them along is enough.
+    return int(connected_components(edges, connection="strong", return_labels=False))
+
+
+def _volume_mm3(points: FloatArray, triangles: IntArray) -> float:
+    """By the divergence theorem, from the middle of the body so that little is lost to rounding."""
+    a, b, c = (points - points.mean(axis=0))[triangles.T]
+    return float(np.einsum("nd,nd->", a, np.cross(b, c)) / 6.0)
+
+
+def _has_twin_vertices(vertices: npt.NDArray[np.float32]) -> bool:
+    # Adding zero turns -0.0 into 0.0, which would otherwise differ byte by byte.
+    x, y, z = (vertices + np.float32(0.0)).view(np.uint32).astype(np.uint64).T
+    # Equal points have equal marks; sorting marks is far quicker than sorting points. That two others
+    # share a mark happens once in a million pieces, and then only costs a needless simplification.
+    marks = (x * _MIX[0] + y * _MIX[1] + z * _MIX[2]) ^ (z << np.uint64(17))
+    return len(np.unique(marks)) < len(marks)
+
+
+#: Odd numbers that scatter the bits of a point over its mark.
+_MIX = np.array([0x9E3779B97F4A7C15, 0xC2B2AE3D27D4EB4F, 0x165667B19E3779F9], dtype=np.uint64)
