@@ -15,9 +15,9 @@ from benchmarks.figure import Figure, percentile
 from benchmarks.sample import catalogue
 from kizami.forecast import forecast, shipped_names, usual_size
 from kizami.lines import inputs_of
-from kizami.make import SAGITTA_MM, Inputs, lay_out, make_piece
+from kizami.make import SAGITTA_MM, Inputs, lay_out, make_piece, make_solid
 from kizami.products import Product
-from kizami.solids.quality import lettering_quality
+from kizami.solids.quality import finished_share
 from kizami.surfaces.patch import unroll_patch
 from kizami.wording.plan import WordingKind, WordingPlan, settle
 
@@ -93,17 +93,21 @@ _MOST_FACETS = 1.5
 
 
 def _facets() -> dict[str, float]:
-    """Facets of twenty letters beside what their outlines and the chord tolerance ask for."""
+    """Facets of twenty letters in the finished piece beside what their outlines and the tolerance ask for."""
     shares = {}
     for code, product in catalogue().products.items():
-        if product.takes_logo:
+        if product.takes_logo or product.also or product.treatment.kind == "scored":
             continue
         laid_out = lay_out(_inputs(product, _TWENTY[0]))
-        quality = lettering_quality(
-            laid_out.area, laid_out.layout.outlines, product.treatment, sagitta_mm=SAGITTA_MM
-        )
-        if quality is not None:
-            shares[code] = quality.share
+        solid = make_solid(laid_out)
+        if solid is not None:
+            shares[code] = finished_share(
+                solid.is_lettering,
+                laid_out.area,
+                laid_out.layout.outlines,
+                product.treatment,
+                sagitta_mm=SAGITTA_MM,
+            )
     return shares
 
 

@@ -9,7 +9,9 @@ import hashlib
 import json
 from collections.abc import Iterable, Sequence
 from dataclasses import asdict, dataclass, replace
-from functools import lru_cache
+from functools import lru_cache, partial
+
+import manifold3d as m3
 
 import kizami
 from kizami.artwork.artwork import Artwork
@@ -29,15 +31,20 @@ from kizami.outlines.curves import FloatArray, bodies_of
 from kizami.processes import shipped_materials
 from kizami.products import Blank, Carries, Product
 from kizami.sizes import RingSize
+from kizami.solids.body_mesh import BodyMesh
+from kizami.solids.facets import Facets, facets_seen
 from kizami.solids.letter_by_letter import build_letters
-from kizami.solids.treat import Solid, pull_of, solid_of, treat
-from kizami.solids.treatment import Engraved, InRecess, Pierced, Treatment
+from kizami.solids.lettered import face_sagitta_mm, lettered
+from kizami.solids.solid import Solid, solid_of
+from kizami.solids.treat import pull_of
+from kizami.solids.treatment import Engraved, InRecess, Pierced, Treatment, proud_mm
 
 __all__ = [
     "SAGITTA_MM",
     "Inputs",
     "LaidOut",
     "Made",
+    "bare_body",
     "check_solid",
     "finding_table",
     "fingerprint",
@@ -287,19 +294,47 @@ def make_solid(laid_out: LaidOut) -> Solid | None:
     """
     if laid_out.layout.is_empty:
         return None
-    blank = None if isinstance(laid_out.blank, NamePiece) else laid_out.blank.body(SAGITTA_MM)
-    manifold = blank
-    for part in _in_order(laid_out):
-        manifold = treat(
-            manifold,
+    blank = bare_body(laid_out)
+    body: m3.Manifold | BodyMesh | None = blank
+    for number, part in enumerate(_in_order(laid_out)):
+        product, area = part.inputs.product, part.area
+        # What is known of the bare blank holds for the first area only.
+        known = partial(_facets, part.blank, _sagitta_mm(laid_out), area)
+        body = lettered(
+            body,
             part.layout.outlines,
-            area=part.area,
-            treatment=part.inputs.product.treatment,
+            area=area,
+            treatment=product.treatment,
             sagitta_mm=SAGITTA_MM,
-            pull=_pull(part.inputs.product, part.area),
+            pull=_pull(product, area),
+            facets=known if number == 0 else None,
         )
-    assert manifold is not None
-    return solid_of(manifold, blank=blank)
+    assert body is not None
+    return solid_of(body, blank=blank)
+
+
+def bare_body(laid_out: LaidOut) -> m3.Manifold | None:
+    """The body before lettering; None where the lettering is the piece."""
+    return None if isinstance(laid_out.blank, NamePiece) else laid_out.blank.body(_sagitta_mm(laid_out))
+
+
+def _sagitta_mm(laid_out: LaidOut) -> float:
+    """How near the blank's chords come to its curves: near enough for what stands proud of them too."""
+    return min(
+        _face_sagitta_mm(part.area, max(0.0, proud_mm(part.inputs.product.treatment)))
+        for part in laid_out.every_area
+    )
+
+
+@lru_cache(maxsize=512)
+def _face_sagitta_mm(area: Area, top_mm: float) -> float:
+    return face_sagitta_mm(area.surface, sagitta_mm=SAGITTA_MM, top_mm=top_mm)
+
+
+@lru_cache(maxsize=64)
+def _facets(blank: Blank, sagitta_mm: float, area: Area) -> Facets | None:
+    """A blank's facets as an area sees them."""
+    return facets_seen(blank.body(sagitta_mm), area.surface, middle_u_mm=area.anchor[0])
 
 
 def _in_order(laid_out: LaidOut) -> list[LaidOut]:
@@ -310,7 +345,7 @@ def _in_order(laid_out: LaidOut) -> list[LaidOut]:
 
 def check_solid(laid_out: LaidOut, solid: Solid) -> tuple[Finding, ...]:
     """The findings on a finished body."""
-    volume, genus = _blank_measures(laid_out.blank)
+    volume, genus = _blank_measures(laid_out.blank, _sagitta_mm(laid_out))
     flats = tuple(_flat_case(part.inputs, part.area, part.layout) for part in _in_order(laid_out))
     return run_solid(SolidCase(flats=flats, solid=solid, blank_volume_mm3=volume, blank_genus=genus))
 
@@ -340,7 +375,7 @@ def _rescued(
     laid_out: LaidOut, solid: Solid | None, built: tuple[Finding, ...]
 ) -> tuple[Solid | None, tuple[Finding, ...]]:
     """The piece built letter by letter when that is better; else what was built as a whole."""
-    blank = None if isinstance(laid_out.blank, NamePiece) else laid_out.blank.body(SAGITTA_MM)
+    blank = bare_body(laid_out)
     body, told, lost = blank, [], False
     try:
         for part in _in_order(laid_out):
@@ -393,8 +428,8 @@ def _flat_case(inputs: Inputs, area: Area, layout: Layout, *, behind_mm: float =
 
 
 @lru_cache(maxsize=128)
-def _blank_measures(blank: Blank) -> tuple[float, int]:
-    body = blank.body(SAGITTA_MM)
+def _blank_measures(blank: Blank, sagitta_mm: float) -> tuple[float, int]:
+    body = blank.body(sagitta_mm)
     return float(body.volume()), int(body.genus())
 
 

@@ -14,7 +14,7 @@ import pytest
 import shapely
 import trimesh
 
-from kizami.make import SAGITTA_MM, Made, make_piece
+from kizami.make import Made, bare_body, make_piece
 from kizami.product_file import product_from_table
 from kizami.solids.treat import changed_volume_mm3, through_holes
 from tests.kizami.pieces import inputs
@@ -71,7 +71,8 @@ def test_every_treatment_on_every_surface_is_as_predicted(blank: str, treatment:
     assert mesh.is_volume
     assert piece.solid is not None and piece.solid.bodies == 1
     laid_out = piece.laid_out
-    body = laid_out.blank.body(SAGITTA_MM)
+    body = bare_body(laid_out)
+    assert body is not None
     which = laid_out.inputs.product.treatment
     holes = through_holes(laid_out.layout.outlines, which, blank_holes=body.genus())
     assert piece.solid.genus == holes
@@ -160,7 +161,9 @@ def test_along_a_pull_walls_are_parallel_to_it() -> None:
     assert "right-volume" not in {f.code for f in wide.findings if f.level.value == "fails"}
     taken = wide.laid_out.layout.outlines.area * 0.5
     assert wide.solid is not None
-    added = wide.solid.volume_mm3 - wide.laid_out.blank.body(SAGITTA_MM).volume()
+    body = bare_body(wide.laid_out)
+    assert body is not None
+    added = wide.solid.volume_mm3 - body.volume()
     assert added < 0.97 * taken
     across = made("cylinder", "raised", fit={**FIT, "greatest_height_mm": 3.0})
     normals = mesh_of(across).face_normals

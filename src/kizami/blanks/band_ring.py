@@ -178,8 +178,10 @@ def _body(ring: BandRing, sagitta_mm: float) -> m3.Manifold:
         body = m3.Manifold.extrude(section, ring.width_mm)
         body.num_tri()  # built now, as results are otherwise worked out on first use
         return body
-    section_rz = polygon_of(_outer_line(ring, sagitta_mm), _inner_line(ring, sagitta_mm))
-    return turned_body(section_rz, sagitta_mm=sagitta_mm)
+    # Half of the tolerance each way where a side bends both ways at once.
+    share = sagitta_mm / 2.0 if ring.outer == "domed" or ring.inner == "comfort" else sagitta_mm
+    section_rz = polygon_of(_outer_line(ring, share), _inner_line(ring, share))
+    return turned_body(section_rz, sagitta_mm=share)
 
 
 def _outer_line(ring: BandRing, sagitta_mm: float) -> FloatArray:

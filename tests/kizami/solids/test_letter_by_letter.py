@@ -49,7 +49,7 @@ def test_letter_by_letter_is_the_same_as_all_at_once(which) -> None:
     one = built(which)
     assert not one.mended and not one.lost
     whole = make_solid(lay_out(inputs(which, WORDING)))
-    assert one.solid.volume() == pytest.approx(whole.volume_mm3, rel=1e-5)
+    assert one.solid.volume() == pytest.approx(whole.volume_mm3, rel=1e-4)
 
 
 @pytest.mark.parametrize("which", [RING, TAG_RAISED])
@@ -102,13 +102,14 @@ def test_without_a_single_letter_it_is_an_error() -> None:
         built(TAG, lay)
 
 
+def unbuildable(*_: object, **__: object) -> None:
+    raise SolidError("It does not close.")
+
+
 def spoiled(monkeypatch, index: int, *, times: int) -> None:
     """Building as a whole fails, and one letter by itself for some times."""
     _, letters = letters_of(TAG)
     real, tries = letter_by_letter._laying, []
-
-    def treat(*_: object, **__: object) -> None:
-        raise SolidError("It does not close.")
 
     def laying(area, treatment, pull):
         lay = real(area, treatment, pull)
@@ -122,7 +123,7 @@ def spoiled(monkeypatch, index: int, *, times: int) -> None:
 
         return one
 
-    monkeypatch.setattr(make, "treat", treat)
+    monkeypatch.setattr(make, "lettered", unbuildable)
     monkeypatch.setattr(letter_by_letter, "_laying", laying)
 
 
@@ -153,10 +154,7 @@ HUNG = product_from_table(
 def test_bridges_and_loops_are_as_they_are_in_the_whole(monkeypatch, which) -> None:
     whole = make_piece(inputs(which, "Oboe"))
 
-    def treat(*_: object, **__: object) -> None:
-        raise SolidError("It does not close.")
-
-    monkeypatch.setattr(make, "treat", treat)
+    monkeypatch.setattr(make, "lettered", unbuildable)
     piece = make_piece(inputs(which, "Oboe"))
     assert piece.solid is not None
     assert (piece.solid.bodies, piece.solid.genus) == (whole.solid.bodies, whole.solid.genus)
@@ -176,10 +174,7 @@ def test_a_piece_that_lacks_a_letter_is_shown_but_held_with_the_culprit_at_its_s
 
 
 def test_when_nothing_helps_the_first_reason_stands(monkeypatch) -> None:
-    def treat(*_: object, **__: object) -> None:
-        raise SolidError("It does not close.")
-
-    monkeypatch.setattr(make, "treat", treat)
+    monkeypatch.setattr(make, "lettered", unbuildable)
     monkeypatch.setattr(letter_by_letter, "_laying", lambda *_: lambda *_: m3.Manifold())
     piece = make_piece(inputs(TAG, WORDING))
     assert (piece.stage, piece.solid) == ("held", None)

@@ -1,0 +1,192 @@
+"""Lettering set into the facets of a body: the face is opened where letters stand, and nothing else changes.
+
+Where lettering lies wholly on the face of its area, with nothing else of the body near it, no solid need
+be cut by another: the face is divided along the outlines, letters get their walls, slopes and floor, and
+all the rest of the body stays as it is, facet for facet. What a surface asks to be divided the body has
+divided already, along the lines between its flat cells; the letters are cut along the same lines.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+
+import manifold3d as m3
+import numpy as np
+import numpy.typing as npt
+import shapely
+
+from kizami.outlines.chains import Cut, Shapes, Stood, chains_of, cut_along, stood
+from kizami.outlines.curves import FloatArray
+from kizami.outlines.edges import IntArray, directed_edges
+from kizami.outlines.shrinking import Level
+from kizami.solids.body_mesh import BodyMesh
+from kizami.solids.facets import Facets
+from kizami.surfaces.protocol import Surface
+
+__all__ = ["imprinted"]
+
+#: Everything else of the body must stay so far from letters, mm; more than any chord is off.
+_AWAY_MM = 0.1
+
+
+def imprinted(
+    facets: Facets, outlines: shapely.MultiPolygon, levels: Sequence[Level], surface: Surface
+) -> BodyMesh | None:
+    """A body with lettering set into a face, or None where that can't be done.
+
+    Parameters
+    ----------
+    facets : the body as the area sees it
+    outlines : bodies with holes, unrolled mm
+    levels : from the face, where the outlines stand as they are, to the floor or the top
+
+    Returns
+    -------
+    A closed body, or None: the lettering does not lie within the face, other parts of the body are near
+    it, or its outlines could not be divided
+    """
+    is_touched = _touched(facets, outlines)
+    if not is_touched.any() or _is_in_the_way(facets, outlines, levels):
+        return None
+    face = _face(facets, is_touched.tobytes())
+    if not face.region.contains_properly(outlines):
+        return None
+    chains = chains_of(outlines, levels)
+    cut = cut_along(chains, face.lines, region=face.region)
+    letters = None if cut is None else stood(cut, chains)
+    if cut is None or letters is None:
+        return None
+    return _put_together(facets, face, cut, letters, surface)
+
+
+def _touched(facets: Facets, outlines: shapely.MultiPolygon) -> npt.NDArray[np.bool_]:
+    """Cells (k,) that letters may lie on."""
+    low_u, low_v, high_u, high_v = outlines.bounds
+    bounds = facets.cell_bounds
+    touched: npt.NDArray[np.bool_] = (bounds[:, 0] <= high_u) & (bounds[:, 1] <= high_v)
+    touched &= (bounds[:, 2] >= low_u) & (bounds[:, 3] >= low_v)
+    if np.count_nonzero(touched) > 1:
+        shapely.prepare(outlines)
+        touched[touched] = shapely.intersects(outlines, shapely.box(*bounds[touched].T))
+    return touched
+
+
+def _is_in_the_way(facets: Facets, outlines: shapely.MultiPolygon, levels: Sequence[Level]) -> bool:
+    """Some other part of the body comes near the letters' walls, floor or top."""
+    heights = [level.height_mm for level in levels]
+    low_u, low_v, high_u, high_v = outlines.bounds
+    low = np.array([low_u, low_v, min(0.0, *heights)]) - _AWAY_MM
+    high = np.array([high_u, high_v, max(0.0, *heights)]) + _AWAY_MM
+    beside = facets.beside
+    near = beside[np.all(beside[:, [0, 1, 4]] <= high, axis=1) & np.all(beside[:, [2, 3, 5]] >= low, axis=1)]
+    return bool(len(near)) and bool(shapely.dwithin(outlines, shapely.box(*near[:, :4].T), _AWAY_MM).any())
+
+
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class _Face:
+    """Cells of the surface, unrolled.
+
+    Attributes
+    ----------
+    taken : (m,) which triangles of the body they are
+    border : (e, 2) their sides that are those of other triangles too
+    region : what they fill together
+    lines : lines around all of them and between any two; none where they are all one cell
+    found : finds the triangle at a place, by its number among those taken
+    """
+
+    taken: npt.NDArray[np.bool_]
+    border: IntArray
+    region: shapely.Geometry
+    lines: Shapes
+    found: shapely.STRtree
+
+
+@lru_cache(maxsize=128)
+def _face(facets: Facets, touched: bytes) -> _Face:
+    taken = np.append(np.frombuffer(touched, dtype=bool), False)[facets.cells]
+    triangles, cells = facets.mesh.triangles[taken], facets.cells[taken]
+    edges, other, owner = directed_edges(triangles)
+    is_around = other < 0
+    is_between = ~is_around & (cells[owner] != cells[owner[other]]) & (edges[:, 0] < edges[:, 1])
+    around = shapely.linestrings(facets.uv[edges[is_around]])
+    parts = shapely.get_parts(shapely.polygonize(around))
+    # A hole of the region is a part too, but no triangle lies in it.
+    middles = facets.uv[triangles].mean(axis=1)
+    region = shapely.multipolygons(parts[[bool(shapely.contains_xy(p, middles).any()) for p in parts]])
+    shapely.prepare(region)
+    lines = np.empty(0, dtype=object)
+    if is_between.any():
+        lines = np.concatenate((around, shapely.linestrings(facets.uv[edges[is_between]])))
+    found = shapely.STRtree(shapely.polygons(facets.uv[triangles]))
+    return _Face(taken=taken, border=edges[is_around], region=region, lines=lines, found=found)
+
+
+def _put_together(facets: Facets, face: _Face, cut: Cut, letters: Stood, surface: Surface) -> BodyMesh | None:
+    """The body without its old face and with the new one; None when it does not close."""
+    mesh, heights = facets.mesh, letters.heights
+    if len(face.lines):
+        heights = np.where(letters.is_foot, _foot_heights(facets, face, cut, letters, surface), heights)
+    numbers = np.where(letters.is_ground, _own_corners(facets, face, letters.corners), -1)
+    numbers[numbers < 0] = len(mesh.points) + np.flatnonzero(numbers < 0)
+    new_triangles = numbers[letters.triangles]
+    if not _fills(new_triangles, face.border):
+        return None
+    triangles = np.concatenate((mesh.triangles[~face.taken], new_triangles))
+    points = np.vstack((mesh.points, surface.place(letters.corners, heights)))
+    is_ground = np.zeros(len(new_triangles), dtype=bool)
+    is_ground[: len(cut.rings)] = cut.rings == 0
+    ground_run, new_run = mesh.runs[face.taken][0], np.uint32(m3.Manifold.reserve_ids(1))
+    runs = np.concatenate((mesh.runs[~face.taken], np.where(is_ground, ground_run, new_run)))
+    used = np.zeros(len(points), dtype=bool)
+    used[triangles] = True
+    return BodyMesh(points=points[used], triangles=(np.cumsum(used) - 1)[triangles], runs=runs)
+
+
+def _foot_heights(facets: Facets, face: _Face, cut: Cut, letters: Stood, surface: Surface) -> FloatArray:
+    """How far the body's own facets lie off the surface at each corner (n,): a chord's height.
+
+    So the ground stays in the planes in which it was.
+    """
+    ground = np.flatnonzero(cut.rings == 0)
+    part, hit = face.found.query(shapely.point_on_surface(cut.parts), predicate="intersects")
+    lies_on = np.zeros(len(cut.parts), dtype=np.int64)
+    lies_on[part] = hit
+    # Any one triangle of the ground at each corner: where several meet, so do their planes.
+    at = np.full(len(letters.corners), -1)
+    at[letters.triangles[ground]] = ground[:, None]
+    corner = np.flatnonzero(letters.is_foot & (at >= 0))
+    old = facets.mesh.triangles[face.taken][lies_on[cut.part_of[at[corner]]]]
+    a, b, c = facets.mesh.points[old.T]
+    normal = np.cross(b - a, c - a)
+    on, above = (surface.place(letters.corners[corner], np.full(len(corner), h)) for h in (0.0, 1.0))
+    heights = np.zeros(len(letters.corners))
+    heights[corner] = np.einsum("nd,nd->n", a - on, normal) / np.einsum("nd,nd->n", above - on, normal)
+    return heights
+
+
+def _own_corners(facets: Facets, face: _Face, corners: FloatArray) -> IntArray:
+    """Which corners (n,) of the body these are; -1 where they are none of it."""
+    own = np.unique(facets.mesh.triangles[face.taken])
+    own_marks, marks = (
+        np.ascontiguousarray(uv).view(np.complex128)[:, 0] for uv in (facets.uv[own], corners)
+    )
+    order = np.argsort(own_marks)
+    place = order[np.minimum(np.searchsorted(own_marks, marks, sorter=order), len(own) - 1)]
+    return np.where(own_marks[place] == marks, own[place], -1)
+
+
+def _fills(new: IntArray, border: IntArray) -> bool:
+    """Whether triangles fill the gap inside a border: it is their only border, and no side is there twice.
+
+    Parameters
+    ----------
+    border : (e, 2) sides of the triangles that were there before
+    """
+    edges = np.concatenate((new[:, :2], new[:, 1:], new[:, [2, 0]], border[:, ::-1]))
+    low, high = np.minimum(*edges.T), np.maximum(*edges.T)
+    # Sorted, every side must come next to the same side the other way round.
+    marks = np.sort(2 * (low * np.int64(high.max() + 1) + high) + (edges[:, 0] > edges[:, 1]))
+    return len(marks) % 2 == 0 and bool(np.all((marks[::2] % 2 == 0) & (marks[1::2] == marks[::2] + 1)))

@@ -1,0 +1,70 @@
+"""Lettering on a body by whichever way serves it best."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+
+import manifold3d as m3
+import shapely
+
+from kizami.blanks.area import Area
+from kizami.outlines.curves import FloatArray
+from kizami.solids.body_mesh import BodyMesh
+from kizami.solids.facets import Facets, facets_seen
+from kizami.solids.imprint import imprinted
+from kizami.solids.treat import face_levels, treat
+from kizami.solids.treatment import Treatment
+from kizami.surfaces.protocol import Surface
+
+__all__ = ["face_sagitta_mm", "lettered"]
+
+
+def lettered(
+    body: m3.Manifold | BodyMesh | None,
+    outlines: shapely.MultiPolygon,
+    *,
+    area: Area,
+    treatment: Treatment,
+    sagitta_mm: float,
+    pull: FloatArray | None = None,
+    facets: Callable[[], Facets | None] | None = None,
+) -> m3.Manifold | BodyMesh:
+    """Lettering on a body: set into its facets where that can be done, else cut out of it or added to it.
+
+    Parameters
+    ----------
+    body : None where the lettering is the piece
+    outlines : unrolled mm
+    pull : see `kizami.solids.lettering_solid.lay_on`
+    facets : gives the body as the area sees it, where that is known already
+
+    Raises
+    ------
+    SolidError : nothing is left of the body, or it could not be built
+    """
+    manifold = body.manifold() if isinstance(body, BodyMesh) else body
+    if manifold is not None and pull is None and not outlines.is_empty:
+        levels = face_levels(treatment, outlines)
+        if levels is not None:
+            seen = facets() if facets else facets_seen(manifold, area.surface, middle_u_mm=area.anchor[0])
+            done = imprinted(seen, outlines, levels, area.surface) if seen else None
+            if done is not None:
+                return done
+    return treat(manifold, outlines, area=area, treatment=treatment, sagitta_mm=sagitta_mm, pull=pull)
+
+
+def face_sagitta_mm(surface: Surface, *, sagitta_mm: float, top_mm: float) -> float:
+    """How near chords of the face must come to it, so that what stands on them keeps the tolerance.
+
+    The face's facets are the letters' facets; further out the same angle spans more, and the distance
+    of a chord from its curve grows with the square of its length.
+
+    >>> from kizami.surfaces.cylinder import Cylinder
+    >>> round(face_sagitta_mm(Cylinder(radius_mm=10.0), sagitta_mm=0.005, top_mm=1.0), 6)
+    0.004545
+    """
+    pairs = zip(*(surface.max_step(sagitta_mm=sagitta_mm, h_mm=h) for h in (top_mm, 0.0)), strict=True)
+    shares = [above / below for above, below in pairs if not math.isinf(below)]
+    share: float = min([1.0, *shares])
+    return sagitta_mm * share**2
