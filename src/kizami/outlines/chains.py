@@ -174,12 +174,14 @@ def _parts_between_lines(
 
 
 def _creases(chains: Sequence[Chain]) -> Shapes:
-    """Lines along which slopes meet, from corners of one chain to those of the next.
+    """Lines along which slopes meet, where there are any, from corners of one chain to those of the next.
 
     Without them a line that crosses two slopes beside a corner would level what is between.
     """
     found: list[Shapes] = []
     for outer, inner in itertools.pairwise(chains):
+        if outer.inside_mm == inner.outside_mm:
+            continue
         width = inner.inward_mm - outer.inward_mm
         corners, ahead, turn = _corners(outer.outlines)
         # Both sides moved inward by the width meet at v + w (n1 + n2) / (1 + n1 n2), n being the normals.

@@ -17,10 +17,9 @@ import numpy as np
 import numpy.typing as npt
 import shapely
 
-from kizami.outlines.chains import Cut, Shapes, Stood, chains_of, cut_along, stood
+from kizami.outlines.chains import Chain, Cut, Shapes, Stood, cut_along, stood
 from kizami.outlines.curves import FloatArray
 from kizami.outlines.edges import IntArray, directed_edges
-from kizami.outlines.shrinking import Level
 from kizami.solids.body_mesh import BodyMesh
 from kizami.solids.facets import Facets
 from kizami.surfaces.protocol import Surface
@@ -31,29 +30,26 @@ __all__ = ["imprinted"]
 _AWAY_MM = 0.1
 
 
-def imprinted(
-    facets: Facets, outlines: shapely.MultiPolygon, levels: Sequence[Level], surface: Surface
-) -> BodyMesh | None:
+def imprinted(facets: Facets, chains: Sequence[Chain], surface: Surface) -> BodyMesh | None:
     """A body with lettering set into a face, or None where that can't be done.
 
     Parameters
     ----------
     facets : the body as the area sees it
-    outlines : bodies with holes, unrolled mm
-    levels : from the face, where the outlines stand as they are, to the floor or the top
+    chains : of the lettering, the outermost standing on the face
 
     Returns
     -------
     A closed body, or None: the lettering does not lie within the face, other parts of the body are near
     it, or its outlines could not be divided
     """
+    outlines = chains[0].outlines
     is_touched = _touched(facets, outlines)
-    if not is_touched.any() or _is_in_the_way(facets, outlines, levels):
+    if not is_touched.any() or _is_in_the_way(facets, chains):
         return None
     face = _face(facets, is_touched.tobytes())
     if not face.region.contains_properly(outlines):
         return None
-    chains = chains_of(outlines, levels)
     cut = cut_along(chains, face.lines, region=face.region)
     letters = None if cut is None else stood(cut, chains)
     if cut is None or letters is None:
@@ -73,9 +69,9 @@ def _touched(facets: Facets, outlines: shapely.MultiPolygon) -> npt.NDArray[np.b
     return touched
 
 
-def _is_in_the_way(facets: Facets, outlines: shapely.MultiPolygon, levels: Sequence[Level]) -> bool:
+def _is_in_the_way(facets: Facets, chains: Sequence[Chain]) -> bool:
     """Some other part of the body comes near the letters' walls, floor or top."""
-    heights = [level.height_mm for level in levels]
+    outlines, heights = chains[0].outlines, [chain.inside_mm for chain in chains]
     low_u, low_v, high_u, high_v = outlines.bounds
     low = np.array([low_u, low_v, min(0.0, *heights)]) - _AWAY_MM
     high = np.array([high_u, high_v, max(0.0, *heights)]) + _AWAY_MM

@@ -13,7 +13,7 @@ from kizami.outlines.curves import FloatArray
 from kizami.solids.body_mesh import BodyMesh
 from kizami.solids.facets import Facets, facets_seen
 from kizami.solids.imprint import imprinted
-from kizami.solids.treat import face_levels, treat
+from kizami.solids.treat import face_chains, treat
 from kizami.solids.treatment import Treatment
 from kizami.surfaces.protocol import Surface
 
@@ -45,10 +45,10 @@ def lettered(
     """
     manifold = body.manifold() if isinstance(body, BodyMesh) else body
     if manifold is not None and pull is None and not outlines.is_empty:
-        levels = face_levels(treatment, outlines)
-        if levels is not None:
+        chains = face_chains(treatment, outlines)
+        if chains is not None:
             seen = facets() if facets else facets_seen(manifold, area.surface, middle_u_mm=area.anchor[0])
-            done = imprinted(seen, outlines, levels, area.surface) if seen else None
+            done = imprinted(seen, chains, area.surface) if seen else None
             if done is not None:
                 return done
     return treat(manifold, outlines, area=area, treatment=treatment, sagitta_mm=sagitta_mm, pull=pull)

@@ -11,6 +11,7 @@ import shapely
 
 from kizami.blanks.area import Area
 from kizami.errors import SolidError
+from kizami.outlines.chains import Chain, chains_of
 from kizami.outlines.curves import FloatArray, bodies_of
 from kizami.outlines.relief import relief
 from kizami.outlines.shrinking import Level, shrunk, thinnest_half_mm
@@ -22,6 +23,7 @@ from kizami.surfaces.layer import layer_volume_mm3
 __all__ = [
     "OVERSHOOT_MM",
     "changed_volume_mm3",
+    "face_chains",
     "face_levels",
     "flat_lettering",
     "most_inward_mm",
@@ -122,6 +124,19 @@ def face_levels(treatment: Treatment, outlines: shapely.MultiPolygon) -> tuple[L
         if lev.height_mm * _way(treatment) > 0
     ]
     return (Level(inward_mm=0.0, height_mm=0.0), *beyond)
+
+
+def face_chains(treatment: Treatment, outlines: shapely.MultiPolygon) -> list[Chain] | None:
+    """What stands on the face and in it, from outside inward; None for what can't be said so."""
+    if isinstance(treatment, InRecess):
+        panel = shapely.MultiPolygon([recess_outline(outlines, treatment.margin_mm)])
+        floor, top = treatment.layer
+        return [
+            Chain(outlines=panel, inward_mm=0.0, outside_mm=0.0, inside_mm=floor),
+            Chain(outlines=outlines, inward_mm=treatment.margin_mm, outside_mm=floor, inside_mm=top),
+        ]
+    levels = face_levels(treatment, outlines)
+    return None if levels is None else chains_of(outlines, levels)
 
 
 def _way(treatment: Treatment) -> float:

@@ -24,7 +24,7 @@ from kizami.solids.facets import facets_seen
 from kizami.solids.imprint import imprinted
 from kizami.solids.lettered import face_sagitta_mm, lettered
 from kizami.solids.solid import solid_of
-from kizami.solids.treat import face_levels, treat
+from kizami.solids.treat import face_chains, treat
 from kizami.solids.treatment import Engraved, Raised
 from kizami.surfaces.cylinder import Cylinder
 from kizami.surfaces.plane import Plane
@@ -32,10 +32,10 @@ from launch.state import REPOSITORY
 
 CATALOGUE = catalogue_at(REPOSITORY / "demo" / "products.toml")
 #: Every surface and shape of lettering that can be set into facets: band, bore, taper, ball, rounded edge,
-#: plane, tray, sector of a grip; upright, chamfered, rounded, drafted and pointed.
+#: plane, tray, sector of a grip; upright, chamfered, rounded, drafted, pointed and in a recess.
 SET_INTO = [
     "choir-ring", "vow-ring", "keel-ring", "dome-ring", "wren-ring", "tally-band", "shore-bead", "skipper-button",
-    "tiller-grip", "candle-cap", "oar-grip", "crew-tag", "linnet-heart", "harbour-signet", "oven-tag", "guest-plate",
+    "tiller-grip", "candle-cap", "oar-grip", "crew-tag", "linnet-heart", "harbour-signet", "oven-tag", "guest-plate", "ledger-ticket",
 ]  # fmt: skip
 #: Domes, whose facets about the pole are far finer than letters ask, and shapes without a formula.
 CUT_INTO = ["moon-disc", "knot-signet", "pebble-fob"]
@@ -46,9 +46,9 @@ def by_facets(laid_out: LaidOut) -> BodyMesh | None:
     product, area = laid_out.inputs.product, laid_out.area
     body, outlines = bare_body(laid_out), laid_out.layout.outlines
     assert body is not None
-    levels = face_levels(product.treatment, outlines)
+    chains = face_chains(product.treatment, outlines)
     seen = facets_seen(body, area.surface, middle_u_mm=area.anchor[0])
-    return None if seen is None or levels is None else imprinted(seen, outlines, levels, area.surface)
+    return None if seen is None or chains is None else imprinted(seen, chains, area.surface)
 
 
 @pytest.mark.parametrize("name", NAMES)
@@ -90,7 +90,9 @@ def test_all_else_is_as_it_was(code: str) -> None:
     ground = trimesh.Trimesh(piece.vertices, piece.triangles[~piece.is_lettering], process=False)
     _, off, _ = trimesh.proximity.closest_point(before, ground.triangles_center)
     assert off.max() < 1e-4
-    feet = laid_out.layout.outlines.area
+    chains = face_chains(laid_out.inputs.product.treatment, laid_out.layout.outlines)
+    assert chains is not None
+    feet = chains[0].outlines.area
     # Unrolled areas are true on all but surfaces that bend both ways, where u shrinks with the radius.
     assert before.area - ground.area == pytest.approx(
         feet, rel=0.002 if code not in ("shore-bead", "dome-ring", "skipper-button") else 0.05
@@ -114,9 +116,9 @@ def set_into(
 ) -> BodyMesh | None:
     seen = facets_seen(body, ON_TOP, middle_u_mm=20.0)
     assert seen is not None
-    levels = face_levels(treatment, outlines)
-    assert levels is not None
-    return imprinted(seen, outlines, levels, ON_TOP)
+    chains = face_chains(treatment, outlines)
+    assert chains is not None
+    return imprinted(seen, chains, ON_TOP)
 
 
 def test_a_pocket_in_a_plate_is_exact() -> None:
@@ -198,11 +200,11 @@ def test_a_band_may_be_lettered_anywhere_but_across_its_cut() -> None:
     band = m3.Manifold.extrude(section, 6.0)
     seen = facets_seen(band, surface, middle_u_mm=turn / 2)
     assert seen is not None
-    levels = face_levels(Engraved(depth_mm=0.5), SQUARE)
-    assert levels is not None
     for at, is_set in ((2.0, True), (turn / 2, True), (turn - 8.0, True), (-1.0, False), (turn - 1.0, False)):
         outlines = bodies_of(shapely.MultiPolygon([shapely.box(at, 1, at + 3, 5)]))
-        found = imprinted(seen, outlines, levels, surface)
+        chains = face_chains(Engraved(depth_mm=0.5), outlines)
+        assert chains is not None
+        found = imprinted(seen, chains, surface)
         assert (found is not None) == is_set
         if found is not None:
             expected = 3 * 4 * 0.5 * (1 - 0.5 / 20)
