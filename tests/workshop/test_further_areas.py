@@ -116,3 +116,16 @@ def test_the_order_book_shows_the_second_wording_as_it_stands(
     owner_client.post(reverse("bench:keep", args=[line.pk]), sent)
     page = owner_client.get(reverse("orders:book")).content.decode()
     assert "1 May 2028" in page and "21 June 2027" not in page
+
+
+def test_the_order_book_draws_every_area_at_the_one_scale(owner_client, lines: dict[str, OrderLine]) -> None:
+    for line in lines.values():
+        revision = OrderLine.objects.select_related("revision").get(pk=line.pk).revision
+        assert revision is not None
+        assert revision.strip.count("k-letters") == 2
+        _, _, width, height = (float(x) for x in revision.strip_view_box.split())
+        assert (width, height) == pytest.approx((revision.strip_width_mm, revision.strip_height_mm), abs=1e-3)
+        # As high as two strips: each shows 7 mm of its area, or all of it.
+        assert height > 14
+    page = owner_client.get(reverse("orders:book")).content.decode()
+    assert 'aria-label="Marisol, 21 · 06 · 27, ' in page

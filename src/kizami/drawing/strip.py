@@ -6,6 +6,8 @@ as dense as a list of rings and letter heights can be compared down it.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import shapely
 
 from kizami.blanks.area import Area
@@ -13,7 +15,7 @@ from kizami.drawing.paths import number, path_data
 from kizami.drawing.unrolled import Drawing
 from kizami.lettering.layout import Layout
 
-__all__ = ["strip_drawing"]
+__all__ = ["strip_drawing", "strips_drawing"]
 
 #: Half a screen pixel at the size that strips are shown.
 _TOLERANCE_MM = 0.05
@@ -21,6 +23,8 @@ _MARGIN_MM = 0.4
 #: Shown above and below the lettering where the area goes on, and the least that is shown.
 _AROUND_MM = 1.2
 _LEAST_MM = 7.0
+#: Between the strips of two areas.
+_BETWEEN_MM = 0.8
 
 
 def strip_drawing(area: Area, layout: Layout) -> Drawing:
@@ -58,6 +62,29 @@ def strip_drawing(area: Area, layout: Layout) -> Drawing:
         ),
         content=content,
     )
+
+
+def strips_drawing(strips: Sequence[Drawing]) -> Drawing:
+    """Strips of several areas one below the other, each with its left end at the left; one scale for all.
+
+    >>> one = Drawing(view_box=(-0.4, -0.4, 10.8, 7.8), content="<path/>")
+    >>> both = strips_drawing([one, one])
+    >>> both.view_box, both.content.count("<path/>")
+    ((-0.4, -0.4, 10.8, 16.4), 2)
+    """
+    if len(strips) == 1:
+        return strips[0]
+    left, top, _, height = strips[0].view_box
+    parts, lower = [strips[0].content], top + height
+    for strip in strips[1:]:
+        low_u, low_v, _, high = strip.view_box
+        parts.append(
+            f'<g transform="translate({number(left - low_u)} {number(lower + _BETWEEN_MM - low_v)})">'
+            f"{strip.content}</g>"
+        )
+        lower += _BETWEEN_MM + high
+    widest = max(strip.view_box[2] for strip in strips)
+    return Drawing(view_box=(left, top, widest, lower - top), content="".join(parts))
 
 
 def _band(area: Area, layout: Layout) -> tuple[float, float]:

@@ -27,7 +27,7 @@ STANDALONE_STYLE = (
     ".k-number{fill:#1c2621;font-family:sans-serif}"
     ".k-spot{fill:none;stroke:#2f7d6b;stroke-width:.16}"
     ".k-leader{fill:none;stroke:#2f7d6b;stroke-width:.08}"
-    ".k-label{fill:#1c2621;font-family:sans-serif}"
+    ".k-label{fill:#1c2621;font-family:sans-serif;paint-order:stroke;stroke:#fff;stroke-width:.4em}"
     ".k-close .k-spot,.k-close .k-leader{stroke:#8a6412}"
     ".k-fails .k-spot,.k-fails .k-leader{stroke:#c0341d}"
     ".k-fails .k-label{fill:#c0341d}"
@@ -157,7 +157,10 @@ class _Flag:
 
 
 def _spots(findings: Sequence[Finding], high_v: float, text: float, left: float, right: float) -> str:
-    """Rings round the spots, with poles up to labels that nothing crosses."""
+    """Rings round the spots, with poles up to labels.
+
+    The highest first: where there is no room but for a pole behind a lower label, the label covers it.
+    """
     spots = [(f, f.spot.u_mm, high_v - f.spot.v_mm) for f in findings[:4] if f.spot is not None]
     labels = [f"{f.title.lower()} {said(f.measured, f.limit)} {f.unit}" for f, _, _ in spots]
     # A sans serif is about half as wide as it is high.
@@ -165,7 +168,8 @@ def _spots(findings: Sequence[Finding], high_v: float, text: float, left: float,
     flags = _arrange([x for _, x, _ in spots], widths, left, right)
     parts = []
     radius = text * 0.55
-    for (finding, x, y), label, flag in zip(spots, labels, flags, strict=True):
+    shown = zip(spots, labels, flags, strict=True)
+    for (finding, x, y), label, flag in sorted(shown, key=lambda one: -one[2].shelf):
         base = -text * (0.75 + 1.45 * flag.shelf)
         parts.append(
             f'<g class="k-{finding.level.value}" data-code="{finding.code}">'

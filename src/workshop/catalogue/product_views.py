@@ -15,7 +15,7 @@ from django.views.decorators.http import require_GET, require_POST
 from kizami.blanks.grid import area_grid
 from kizami.checks.finding import Level
 from kizami.drawing.section import section_drawing
-from kizami.drawing.strip import strip_drawing
+from kizami.drawing.strip import strip_drawing, strips_drawing
 from kizami.errors import CatalogueError, KizamiError
 from kizami.forecast import forecast, shipped_names, tried
 from kizami.formats.stl import stl_bytes
@@ -96,7 +96,7 @@ def _samples(spec: ProductSpec) -> tuple[str, ...]:
 
 
 def _strip(laid_out: LaidOut) -> dict[str, Any]:
-    drawing = strip_drawing(laid_out.area, laid_out.layout)
+    drawing = strips_drawing([strip_drawing(part.area, part.layout) for part in laid_out.every_area])
     failing = [finding_table(f) for f in laid_out.findings if f.level is Level.FAILS]
     _, _, width, height = drawing.view_box
     return {

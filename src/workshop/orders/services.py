@@ -12,7 +12,7 @@ from django.utils import timezone
 from kizami.adjustments import SHAPES
 from kizami.checks.finding import Finding as CoreFinding
 from kizami.checks.finding import Level, Sense
-from kizami.drawing.strip import strip_drawing
+from kizami.drawing.strip import strip_drawing, strips_drawing
 from kizami.make import Made, finding_table, make_piece
 from kizami.sets import set_height_mm
 from kizami.wording.plan import settle
@@ -60,7 +60,7 @@ def make_line(line: OrderLine, *, why: str, user: User | None = None) -> Revisio
 
 def _record(line: OrderLine, made: Made, *, why: str, user: User | None) -> Revision:
     laid_out, solid = made.laid_out, made.solid
-    strip = strip_drawing(laid_out.area, laid_out.layout)
+    strip = strips_drawing([strip_drawing(part.area, part.layout) for part in laid_out.every_area])
     findings = [finding_table(f) for f in made.findings]
     facts = {
         "findings": findings,
