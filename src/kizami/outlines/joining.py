@@ -221,9 +221,10 @@ def loop(
         away = -1.0 if place == "left" else 1.0
         start = np.array([(low if place == "left" else high) + away * outer, level])
         step = np.array([-away, 0.0])
-    reach = _until_touching(shape, start, step, outer)
-    # The ring is sunk by most of its wall, never so far that the hole would be closed.
-    centre = start + step * (reach + wall * 0.75)
+    # The ring is sunk by most of its wall, never so far that the hole would be closed: it goes on until
+    # a disc that is so much smaller touches, as one that only grazes a stroke would hold nothing.
+    reach = _until_touching(shape, start, step, outer - wall * 0.75)
+    centre = start + step * reach
     ring = shapely.Point(centre).buffer(outer, quad_segs=_QUARTER)
     opening = shapely.Point(centre).buffer(hole / 2.0, quad_segs=_QUARTER)
     return ring.difference(opening), opening

@@ -28,6 +28,9 @@ __all__ = ["imprinted"]
 
 #: Everything else of the body must stay so far from letters, mm; more than any chord is off.
 _AWAY_MM = 0.1
+#: Among so many cells those that letters really touch are not looked for: the same few come again and
+#: again on a list, and what is known of them is kept.
+_FEW_CELLS = 150
 
 
 def imprinted(facets: Facets, chains: Sequence[Chain], surface: Surface) -> BodyMesh | None:
@@ -63,7 +66,7 @@ def _touched(facets: Facets, outlines: shapely.MultiPolygon) -> npt.NDArray[np.b
     bounds = facets.cell_bounds
     touched: npt.NDArray[np.bool_] = (bounds[:, 0] <= high_u) & (bounds[:, 1] <= high_v)
     touched &= (bounds[:, 2] >= low_u) & (bounds[:, 3] >= low_v)
-    if np.count_nonzero(touched) > 1:
+    if np.count_nonzero(touched) > _FEW_CELLS:
         shapely.prepare(outlines)
         touched[touched] = shapely.intersects(outlines, shapely.box(*bounds[touched].T))
     return touched

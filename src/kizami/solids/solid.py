@@ -75,7 +75,7 @@ def solid_of(body: m3.Manifold | BodyMesh, *, blank: m3.Manifold | None = None) 
 
 
 def _read_out(manifold: m3.Manifold, own: list[int]) -> Solid:
-    mesh = manifold.to_mesh()
+    mesh, bodies = manifold.to_mesh(), len(manifold.decompose())
     # Triangles come in runs, each from one of the solids that went into this one.
     from_lettering = ~np.isin(np.asarray(mesh.run_original_id), own)
     return Solid(
@@ -83,8 +83,9 @@ def _read_out(manifold: m3.Manifold, own: list[int]) -> Solid:
         triangles=np.ascontiguousarray(mesh.tri_verts, dtype=np.uint32),
         volume_mm3=float(manifold.volume()),
         bounds_mm=tuple(float(x) for x in manifold.bounding_box()),  # type: ignore[arg-type]
-        bodies=len(manifold.decompose()),
-        genus=int(manifold.genus()),
+        bodies=bodies,
+        # Taken together, each body beside the first hides a hole.
+        genus=int(manifold.genus()) + bodies - 1,
         is_lettering=np.repeat(from_lettering, np.diff(mesh.run_index) // 3),
     )
 

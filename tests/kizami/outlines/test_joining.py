@@ -135,6 +135,30 @@ def test_side_loops_stand_at_half_the_height_and_keep_their_hole_open(place: str
     assert high - low > shape.bounds[2] - shape.bounds[0] + 2.0
 
 
+@pytest.mark.parametrize("height", [6.595, 6.59, 6.3, 5.0])
+def test_a_loop_that_only_grazes_a_tip_goes_on_to_the_stem(height: float) -> None:
+    """A tip that hangs down before a stem, touched by the ring's shoulder or met head on."""
+    stem, bar = shapely.box(4, 0, 6, 10), shapely.box(0, 8, 6, 10)
+    tip = shapely.Point(1.0, height + 1.0).buffer(1.0).union(shapely.box(0, height + 1.0, 2, 9))
+    shape = bodies_of(shapely.union_all([stem, bar, tip]))
+    ring, opening = loop(shape, place="left", hole=1.6, wall=0.8, baseline=0.0)
+    whole = bodies_of(shape, ring).difference(opening)
+    assert len(bodies_of(whole).geoms) == 1
+    # Held by no less than a good part of its wall, not by a touch.
+    assert len(bodies_of(whole.buffer(-0.15)).geoms) == 1
+
+
+@pytest.mark.parametrize("place", ["left", "right"])
+@pytest.mark.parametrize(
+    "text", ["Michelle", "Ångström", "Lj", "WILMA KATZ", "Ty", "Quigley", "Zoë", "f", "C"]
+)
+def test_every_name_holds_its_loops(text: str, place: str) -> None:
+    shape = shapely.transform(word(text, "pacifico"), lambda uv: uv * 2.47)
+    shape = tie(shape, width=2.0).shape
+    ring, opening = loop(shape, place=place, hole=3.0, wall=2.0, baseline=0.0)
+    assert len(bodies_of(bodies_of(shape, ring).difference(opening)).geoms) == 1
+
+
 def test_a_rim_goes_round_everything_and_makes_it_one() -> None:
     shape = word("Ivy & Co")
     around = rim(shape, width=1.5, reach=3.5)
