@@ -128,4 +128,4 @@ def test_the_order_book_draws_every_area_at_the_one_scale(owner_client, lines: d
         # As high as two strips: each shows 7 mm of its area, or all of it.
         assert height > 14
     page = owner_client.get(reverse("orders:book")).content.decode()
-    assert 'aria-label="Marisol, 21 · 06 · 27, ' in page
+    assert 'aria-label="Marisol, 21 June 2027, ' in page
