@@ -63,10 +63,8 @@ def _patch_area(of: SuppliedShape) -> Area:
     body = of.body_file
     mesh = mesh_of(body.vertices, body.triangles)
     patch = unroll_patch(mesh, point=of.point, radius_mm=of.radius_mm, up=of.up, follow_edges=of.follow_edges)
-    # The teeth of the facets at which the patch was parted are taken off.
-    tooth = of.radius_mm / 8.0
-    smooth = patch.outline.buffer(-tooth).buffer(tooth).intersection(patch.outline)
-    outline = smooth.intersection(shapely.Point(0.0, 0.0).buffer(of.radius_mm, quad_segs=32))
+    reach = shapely.Point(0.0, 0.0).buffer(of.radius_mm, quad_segs=64)
+    outline = _smooth(patch.outline.intersection(reach), of.radius_mm)
     part = next((p for p in shapely.get_parts(outline) if p.intersects(shapely.Point(0.0, 0.0))), None)
     if part is None:
         raise SurfaceError("There is hardly any room around the picked point. Pick another, or follow edges.")
@@ -81,6 +79,30 @@ def _patch_area(of: SuppliedShape) -> Area:
         thickest_mm=float(walls.max()),
         notes=patch.notes,
     )
+
+
+def _smooth(ragged: shapely.Geometry, radius_mm: float) -> shapely.Geometry:
+    """An outline inside one that follows the facets at which a patch was parted, without their teeth.
+
+    It is drawn in by so little that bays between teeth can be closed without leaving what is unrolled.
+    An outline that needs no more than a hair's breadth keeps it; one that has real bays keeps them.
+    """
+    tooth = radius_mm / 8.0
+    blunt = ragged.buffer(-tooth).buffer(tooth).intersection(ragged)
+    for share in _DRAWN_IN:
+        inner = blunt.buffer(-share * radius_mm, quad_segs=_FINE)
+        closed = inner.buffer(_BAY * radius_mm, quad_segs=_FINE).buffer(-_BAY * radius_mm, quad_segs=_FINE)
+        if closed.difference(ragged).area < _LEFT_OUT * ragged.area:
+            return closed.intersection(ragged)
+    return blunt
+
+
+#: How far an outline may be drawn in, and how wide bays are closed, as shares of the patch's radius.
+_DRAWN_IN = (0.0, 0.01, 0.02, 0.03, 0.04)
+_BAY = 0.1
+#: Share of its area by which a closed outline may miss what is unrolled.
+_LEFT_OUT = 1e-4
+_FINE = 24
 
 
 def thickness_mm(body: m3.Manifold, patch: Patch) -> FloatArray:

@@ -354,7 +354,8 @@ def _trimmed(
     edges = flat[:, 1:] - flat[:, :1]
     area = edges[:, 0, 0] * edges[:, 1, 1] - edges[:, 0, 1] * edges[:, 1, 0]
     stretch = _stretches(points, uv, faces)
-    within = np.hypot(*np.moveaxis(flat, 2, 0)).max(axis=1) <= radius_mm * 1.02
+    # Facets that only reach in are kept whole, so that the circle can be drawn across them.
+    within = np.hypot(*np.moveaxis(flat, 2, 0)).min(axis=1) <= radius_mm
     upright = area > 1e-12
     true = (stretch[:, 0] <= most_stretch) & (stretch[:, 1] >= 1.0 / most_stretch)
     notes: tuple[str, ...] = ()

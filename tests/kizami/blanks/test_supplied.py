@@ -7,7 +7,9 @@ from typing import Any
 
 import numpy as np
 import pytest
+import shapely
 import trimesh
+from scipy.optimize import brentq
 
 from kizami.blanks.supplied_body import SuppliedBody, sound_body
 from kizami.errors import CatalogueError
@@ -63,6 +65,29 @@ def test_on_a_ball_the_depth_is_constant_along_the_normal() -> None:
     # The ball's own facets stand inside it by up to 0.006 mm, and the floor's chords by 0.005 mm.
     assert len(floors) > 100
     assert np.abs(floors - 19.4).max() < 0.012
+
+
+def test_the_edge_of_a_patch_has_no_teeth_and_leaves_out_next_to_nothing() -> None:
+    """On a ball lengths change by 15 % at the angle a with sin(a) / a = 1 / 1.15: a disc of 17.8 mm."""
+    area = product(BALL, point=[0, -20, 0], radius_mm=19.0).blank_for(None).areas[0]
+    assert area.notes
+    angle = brentq(lambda a: math.sin(a) / a - 1 / 1.15, 0.1, 2.0)
+    raw = area.surface.outline
+    assert area.outline.difference(raw).area < 1e-6
+    assert area.outline.area >= 0.93 * math.pi * (20 * angle) ** 2
+    # L^2 / 4 pi A is 1 for a disc (isoperimetric inequality); teeth make the way round longer.
+    ragged, smooth = (shape.length**2 / (4 * math.pi * shape.area) for shape in (raw, area.outline))
+    assert smooth < 1.03 < 1.1 < ragged
+
+
+@pytest.mark.parametrize("radius", [10.0, 16.0, 20.0])
+def test_the_edge_of_a_patch_is_the_circle_and_the_edges_of_the_body(radius: float) -> None:
+    area = product(BLOCK, point=[0, 0, 4], up=[0, 1, 0], radius_mm=radius).blank_for(None).areas[0]
+    assert not area.notes
+    exact = shapely.Point(0, 0).buffer(radius, quad_segs=64).intersection(shapely.box(-30, -15, 30, 15))
+    assert area.outline.bounds == pytest.approx(exact.bounds, abs=0.01)
+    # Only the corners are rounded.
+    assert 0.985 * exact.area < area.outline.area <= exact.area + 1e-6
 
 
 def test_the_thickness_is_measured_under_the_patch() -> None:

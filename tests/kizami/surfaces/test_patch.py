@@ -98,7 +98,8 @@ def test_the_patch_is_as_large_as_asked_and_stops_at_an_edge_or_goes_round_it() 
     """20 mm up on a drum of 40 mm: the rim is 3 mm above the point."""
     stops = unroll_patch(drum(), point=(0, -20, 17), radius_mm=8)
     assert stops.outline.bounds[3] == pytest.approx(3.0, abs=0.05)
-    assert stops.outline.bounds[1] == pytest.approx(-8.0, abs=0.4)
+    # Facets that reach in are kept whole, so the circle itself lies within.
+    assert -9.0 < stops.outline.bounds[1] <= -8.0
     follows = unroll_patch(drum(), point=(0, -20, 17), radius_mm=8, follow_edges=True, most_stretch=3.0)
     assert follows.outline.bounds[3] > 5.0
 
