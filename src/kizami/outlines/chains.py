@@ -19,7 +19,7 @@ from scipy.spatial import cKDTree
 
 from kizami.outlines.curves import FloatArray
 from kizami.outlines.edges import IntArray, directed_edges
-from kizami.outlines.shrinking import Level, shrunk
+from kizami.outlines.shrinking import SIMPLE_MM, Level, shrunk
 
 __all__ = ["Chain", "Cut", "Shapes", "Stood", "chains_of", "cut_along", "stood"]
 
@@ -29,8 +29,6 @@ Shapes = npt.NDArray[np.object_]
 _SAME_AREA = 1e-9
 #: Slopes are creased where an outline turns by more than so much; less is a curve in chords.
 _CREASED_RAD = math.radians(12.0)
-#: Corners of a shrunk outline nearer than this to a line between their neighbours are left out, mm.
-_SIMPLE_MM = 0.002
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
@@ -64,7 +62,7 @@ def chains_of(outlines: shapely.MultiPolygon, levels: Sequence[Level]) -> list[C
     """
     steps = [b.inward_mm - a.inward_mm for a, b in itertools.pairwise(levels) if b.inward_mm > a.inward_mm]
     # Far below the finest step, or a corner that is left out would lie outside the chain before.
-    simple_mm = min([_SIMPLE_MM, *(step / 8.0 for step in steps)])
+    simple_mm = min([SIMPLE_MM, *(step / 8.0 for step in steps)])
     chains: list[Chain] = []
     for inward, group in itertools.groupby(levels, key=lambda level: level.inward_mm):
         heights = [level.height_mm for level in group]
@@ -102,8 +100,8 @@ def cut_along(
 
     Parameters
     ----------
-    lines : line strings, unrolled mm; they cross chains and each other and, but for the last ones around a
-        region, end outside
+    lines : line strings, unrolled mm, that end outside of what is divided or on its edge; with a region,
+        its edge is among them
     region : what is divided; None for no more than what the chains go round
 
     Returns
@@ -191,7 +189,7 @@ def _creases(chains: Sequence[Chain]) -> Shapes:
         sharp = (np.abs(turn) > _CREASED_RAD) & (share > 0.1)
         meet = corners[sharp] + width * (before + after)[sharp] / share[sharp, None]
         others = shapely.get_coordinates(inner.outlines)
-        off, nearest = cKDTree(others).query(meet, distance_upper_bound=3.0 * _SIMPLE_MM)
+        off, nearest = cKDTree(others).query(meet, distance_upper_bound=3.0 * SIMPLE_MM)
         ends = np.stack((corners[sharp][np.isfinite(off)], others[nearest[np.isfinite(off)]]), axis=1)
         if len(ends):
             found.append(shapely.linestrings(ends))
@@ -236,7 +234,10 @@ class Stood:
 
 
 def stood(cut: Cut, chains: Sequence[Chain]) -> Stood | None:
-    """Give the corners of a cut their heights; None where chains touch each other."""
+    """Give the corners of a cut their heights; None where chains touch each other.
+
+    Of a corner that is on no chain the height is that of the chain around it, but on a slope.
+    """
     size = len(cut.corners)
     edges, other, owner = directed_edges(cut.triangles)
     here, there = cut.rings[owner], np.where(other >= 0, cut.rings[owner[other]], 0)
@@ -297,6 +298,8 @@ def _on_slopes(heights: FloatArray, corners: FloatArray, rings: IntArray, chains
     for number in np.unique(rings[(rings > 0) & (rings < len(chains))]):
         here = np.flatnonzero(rings == number)
         outer, inner = chains[number - 1], chains[number]
+        if outer.inside_mm == inner.outside_mm:
+            continue
         sides = _sides(outer.outlines)
         which, nearest = shapely.STRtree(shapely.linestrings(sides)).query_nearest(
             shapely.points(corners[here])
@@ -304,7 +307,7 @@ def _on_slopes(heights: FloatArray, corners: FloatArray, rings: IntArray, chains
         start, end = sides[nearest, 0], sides[nearest, 1]
         along, to = end - start, corners[here][which] - start
         off = np.abs(along[:, 0] * to[:, 1] - along[:, 1] * to[:, 0]) / np.hypot(*along.T)
-        # Inside a reflex corner two sides are equally near, and the steeper of their slopes is the outer one.
+        # Beside a corner that points inward two sides are equally near; there the slope further on counts.
         away = np.zeros(len(here))
         np.maximum.at(away, which, off)
         share = np.minimum(away / (inner.inward_mm - outer.inward_mm), 1.0)

@@ -9,7 +9,7 @@ import shapely
 
 from kizami.outlines.curves import bodies_of
 
-__all__ = ["Level", "shrunk", "thinnest_half_mm"]
+__all__ = ["SIMPLE_MM", "Level", "shrunk", "thinnest_half_mm"]
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -21,11 +21,11 @@ class Level:
 
 
 #: Corners of a shrunk outline nearer than this to a line between their neighbours are left out.
-_SIMPLE_MM = 0.002
+SIMPLE_MM = 0.002
 
 
 def shrunk(
-    outlines: shapely.MultiPolygon, inward_mm: float, *, simple_mm: float = _SIMPLE_MM
+    outlines: shapely.MultiPolygon, inward_mm: float, *, simple_mm: float = SIMPLE_MM
 ) -> shapely.MultiPolygon:
     """Outlines moved inward; bodies that vanish are gone.
 

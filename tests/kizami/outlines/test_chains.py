@@ -139,6 +139,20 @@ def test_what_touches_in_a_point_closes_no_mesh(shape: shapely.MultiPolygon) -> 
         assert len(np.unique(edges, axis=0)) < len(edges)
 
 
+def test_what_lies_between_chains_at_one_height_is_level_however_it_is_cut() -> None:
+    """A recess with letters standing in it: its floor has corners where lines meet, all as deep."""
+    panel = Chain(outlines=BOX, inward_mm=0.0, outside_mm=0.0, inside_mm=-0.5)
+    letter = shapely.MultiPolygon([shapely.box(2, 1, 4, 3)])
+    standing = Chain(outlines=letter, inward_mm=0.0, outside_mm=-0.5, inside_mm=0.3)
+    cut = cut_along([panel, standing], GRID)
+    assert cut is not None
+    letters = stood(cut, [panel, standing])
+    assert letters is not None
+    assert set(letters.heights.tolist()) == {0.0, -0.5, 0.3}
+    floor = letters.triangles[: len(cut.rings)][cut.rings == 1]
+    assert (letters.heights[floor] == -0.5).all()
+
+
 def test_a_chain_that_crosses_the_one_outside_of_it_is_refused() -> None:
     outer = Chain(outlines=BOX, inward_mm=0.0, outside_mm=0.0, inside_mm=1.0)
     stray = shapely.MultiPolygon([shapely.box(5, 1, 7, 3)])
