@@ -5,10 +5,11 @@ from __future__ import annotations
 from typing import Any
 
 from kizami.blanks.area import Area
-from kizami.blanks.ornaments import Border, Figure, ornament_outlines
+from kizami.blanks.ornaments import Border, Figure, goes_round, ornament_outlines
 from kizami.errors import CatalogueError
 from kizami.products import Product, SizedBlank
 from kizami.sizes import SizeSystem, parse_ring_size
+from kizami.solids.treatment import InRecess
 from kizami.table_values import numbers_of
 
 __all__ = ["ornaments_from_tables", "wrong_ornaments"]
@@ -76,8 +77,10 @@ def _wrong(ornament: Border | Figure, product: Product, area: Area) -> str:
             f"a line {ornament.line_mm:g} mm wide is finer than the {stroke:g} mm that "
             f"{product.process.name} holds"
         )
-    if isinstance(ornament, Border) and area.surface.period_mm and not area.keep_outs:
-        return f"the {area.name} closes on itself without a seam, so it can have no border"
+    if isinstance(ornament, Border) and goes_round(area) and area.surface.apex is not None:
+        return f"the {area.name} is a taper that closes on itself without a seam, so it can have no border"
+    if isinstance(ornament, Border) and goes_round(area) and isinstance(product.treatment, InRecess):
+        return f"a recess can't go right round the {area.name}, so it can have no border"
     shape = ornament_outlines(area, ornament)
     if shape.is_empty or not area.clear_region(0.0).buffer(1e-6).covers(shape):
         return f"the {name} does not go into the {area.name}"

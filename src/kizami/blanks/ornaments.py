@@ -14,14 +14,14 @@ import shapely
 
 from kizami.blanks.area import Area, KeepOut
 
-__all__ = ["Border", "Figure", "Ornament", "ornament_outlines", "with_ornaments"]
+__all__ = ["Border", "Figure", "Ornament", "goes_round", "ornament_outlines", "with_ornaments"]
 
 _FINE = 32
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
 class Border:
-    """A line along the edge of the area.
+    """A line along the edge of the area; on a full turn without a seam a line along either edge.
 
     Attributes
     ----------
@@ -63,6 +63,12 @@ Ornament = Border | Figure
 def ornament_outlines(area: Area, ornament: Ornament) -> shapely.Geometry:
     """Its outline in unrolled mm; empty where the area has no room for it."""
     if isinstance(ornament, Border):
+        if goes_round(area):
+            # Drawn with what lies beyond both ends, a line along either edge meets itself there.
+            turns = area.clear_turns(ornament.inset_mm)
+            return turns.difference(turns.buffer(-ornament.line_mm, quad_segs=_FINE)).intersection(
+                area.outline
+            )
         outer = area.clear_region(ornament.inset_mm)
         return outer.difference(outer.buffer(-ornament.line_mm, quad_segs=_FINE))
     whole = _figure(ornament)
@@ -70,6 +76,11 @@ def ornament_outlines(area: Area, ornament: Ornament) -> shapely.Geometry:
         whole = whole.difference(whole.buffer(-ornament.line_mm, quad_segs=_FINE))
     shift = np.array([area.anchor[0] + ornament.right_mm, area.anchor[1] + ornament.up_mm])
     return shapely.transform(whole, lambda uv: uv + shift)
+
+
+def goes_round(area: Area) -> bool:
+    """A border of it has no ends: the area closes on itself and nothing parts it."""
+    return area.is_closed and not area.keep_outs
 
 
 def _figure(figure: Figure) -> shapely.Polygon:

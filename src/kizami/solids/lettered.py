@@ -9,7 +9,7 @@ import manifold3d as m3
 import shapely
 
 from kizami.blanks.area import Area
-from kizami.outlines.curves import FloatArray
+from kizami.outlines.curves import FloatArray, bodies_of
 from kizami.solids.body_mesh import BodyMesh
 from kizami.solids.facets import Facets, facets_seen
 from kizami.solids.imprint import imprinted
@@ -43,15 +43,86 @@ def lettered(
     ------
     SolidError : nothing is left of the body, or it could not be built
     """
+    strips, letters = _all_round(outlines, area)
+    if not letters.is_empty or not strips:
+        body = _lettered(
+            body,
+            letters,
+            whole=outlines,
+            area=area,
+            treatment=treatment,
+            sagitta_mm=sagitta_mm,
+            pull=pull,
+            facets=facets,
+        )
+    for strip in strips:
+        body = treat(
+            body.manifold() if isinstance(body, BodyMesh) else body,
+            strip,
+            area=area,
+            treatment=treatment,
+            sagitta_mm=sagitta_mm,
+            pull=pull,
+            whole=outlines,
+        )
+    assert body is not None
+    return body
+
+
+def _lettered(
+    body: m3.Manifold | BodyMesh | None,
+    outlines: shapely.MultiPolygon,
+    *,
+    whole: shapely.MultiPolygon,
+    area: Area,
+    treatment: Treatment,
+    sagitta_mm: float,
+    pull: FloatArray | None,
+    facets: Callable[[], Facets | None] | None,
+) -> m3.Manifold | BodyMesh:
     manifold = body.manifold() if isinstance(body, BodyMesh) else body
     if manifold is not None and pull is None and not outlines.is_empty:
-        chains = face_chains(treatment, outlines)
+        chains = face_chains(treatment, outlines, whole=whole)
         if chains is not None:
             seen = facets() if facets else facets_seen(manifold, area.surface, middle_u_mm=area.anchor[0])
             done = imprinted(seen, chains, area.surface) if seen else None
             if done is not None:
                 return done
-    return treat(manifold, outlines, area=area, treatment=treatment, sagitta_mm=sagitta_mm, pull=pull)
+    return treat(
+        manifold, outlines, area=area, treatment=treatment, sagitta_mm=sagitta_mm, pull=pull, whole=whole
+    )
+
+
+def _all_round(
+    outlines: shapely.MultiPolygon, area: Area
+) -> tuple[list[shapely.MultiPolygon], shapely.MultiPolygon]:
+    """What goes right round the body, in halves that overlap, and the rest of the outlines.
+
+    Laid on in one, both ends would only touch, and might leave a skin between them.
+    """
+    period = area.surface.period_mm
+    low_u, low_v, high_u, high_v = area.outline.bounds
+    if period is None or not area.is_closed:
+        return [], outlines
+    parts = shapely.get_parts(outlines)
+    bounds = shapely.bounds(parts)
+    is_round = (bounds[:, 0] <= low_u + _TOUCHES_MM) & (bounds[:, 2] >= high_u - _TOUCHES_MM)
+    if not is_round.any():
+        return [], outlines
+    ring = shapely.union_all(parts[is_round])
+    twice = ring.union(area.turned(ring, 1.0))
+    half = low_u + period / 2.0
+    halves = [
+        shapely.box(low_u, low_v, half + _OVERLAP_MM, high_v).intersection(ring),
+        shapely.box(half, low_v, high_u + _OVERLAP_MM, high_v).intersection(twice),
+    ]
+    return [bodies_of(shape) for shape in halves], shapely.MultiPolygon(list(parts[~is_round]))
+
+
+#: How near to the end of a turn an outline ends that goes on beyond it.
+_TOUCHES_MM = 1e-6
+#: More than softened edges and slanted walls take off an end.
+_OVERLAP_MM = 1.0
 
 
 def face_sagitta_mm(surface: Surface, *, sagitta_mm: float, top_mm: float) -> float:

@@ -47,6 +47,7 @@ def treat(
     treatment: Treatment,
     sagitta_mm: float,
     pull: FloatArray | None = None,
+    whole: shapely.MultiPolygon | None = None,
 ) -> m3.Manifold:
     """Lettering on a body as its treatment asks.
 
@@ -55,6 +56,7 @@ def treat(
     body : the blank; None where the lettering is the piece
     outlines : unrolled mm
     pull : see `kizami.solids.lettering_solid.lay_on`
+    whole : all of the lettering where this is a part of it: its thinnest stroke bounds what is softened
 
     Raises
     ------
@@ -65,7 +67,7 @@ def treat(
     def laid(flat: Flat) -> m3.Manifold:
         return lay_on(flat, surface, sagitta_mm=sagitta_mm, pull=pull)
 
-    letters = flat_lettering(outlines, treatment, through_mm=area.through_mm)
+    letters = flat_lettering(outlines, treatment, through_mm=area.through_mm, whole=whole)
     if body is None:
         if not isinstance(treatment, CutOut) or letters is None:
             raise SolidError("A piece without a body can only be cut out.")
@@ -91,8 +93,14 @@ def pull_of(area: Area) -> FloatArray:
     return pull / np.linalg.norm(pull)
 
 
-def flat_lettering(outlines: shapely.MultiPolygon, treatment: Treatment, *, through_mm: float) -> Flat | None:
-    """What is cut away or added, before it is laid on; None when nothing is."""
+def flat_lettering(
+    outlines: shapely.MultiPolygon,
+    treatment: Treatment,
+    *,
+    through_mm: float,
+    whole: shapely.MultiPolygon | None = None,
+) -> Flat | None:
+    """What is cut away or added, before it is laid on, see `treat`; None when nothing is."""
     if isinstance(treatment, Scored):
         return None
     if isinstance(treatment, Pierced):
@@ -102,7 +110,7 @@ def flat_lettering(outlines: shapely.MultiPolygon, treatment: Treatment, *, thro
     if isinstance(treatment, InRecess):
         low, high = treatment.layer
         return upright(outlines, low - treatment.root_mm, high)
-    levels = treatment.levels(most_inward_mm(outlines, treatment))
+    levels = treatment.levels(most_inward_mm(whole or outlines, treatment))
     top = (Level(inward_mm=0.0, height_mm=OVERSHOOT_MM),) if treatment.sinks else ()
     heights = [level.height_mm for level in (*top, *levels)]
     span = (min(heights), max(heights))
@@ -126,8 +134,10 @@ def face_levels(treatment: Treatment, outlines: shapely.MultiPolygon) -> tuple[L
     return (Level(inward_mm=0.0, height_mm=0.0), *beyond)
 
 
-def face_chains(treatment: Treatment, outlines: shapely.MultiPolygon) -> list[Chain] | None:
-    """What stands on the face and in it, from outside inward; None for what can't be said so."""
+def face_chains(
+    treatment: Treatment, outlines: shapely.MultiPolygon, *, whole: shapely.MultiPolygon | None = None
+) -> list[Chain] | None:
+    """What stands on the face and in it, from outside inward, see `treat`; None for what can't be said so."""
     if isinstance(treatment, InRecess):
         panel = shapely.MultiPolygon([recess_outline(outlines, treatment.margin_mm)])
         floor, top = treatment.layer
@@ -135,7 +145,7 @@ def face_chains(treatment: Treatment, outlines: shapely.MultiPolygon) -> list[Ch
             Chain(outlines=panel, inward_mm=0.0, outside_mm=0.0, inside_mm=floor),
             Chain(outlines=outlines, inward_mm=treatment.margin_mm, outside_mm=floor, inside_mm=top),
         ]
-    levels = face_levels(treatment, outlines)
+    levels = face_levels(treatment, whole or outlines)
     return None if levels is None else chains_of(outlines, levels)
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
+import numpy as np
 import pytest
 import trimesh
 
@@ -107,10 +108,51 @@ def test_what_can_not_be_made_is_refused_when_the_product_is_read(ornaments: Any
         product_from_table({**TAG_TABLE, "blank": PLATE, "fit": FIT, "ornaments": ornaments})
 
 
-def test_a_border_needs_an_end() -> None:
-    bead = {"kind": "bead", "diameter_mm": 20.0, "hole_mm": 3.0}
+BAND = {**RING_TABLE["blank"], "seam_mm": 0.0}
+TREATED = {
+    "engraved": {"kind": "engraved", "depth_mm": 0.45},
+    "rounded floor": {"kind": "engraved", "depth_mm": 0.4, "floor": "rounded"},
+    "raised": {"kind": "raised", "height_mm": 0.5, "root_mm": 0.4},
+    "chamfered": {"kind": "raised", "height_mm": 0.5, "root_mm": 0.4, "edge": "chamfer", "edge_mm": 0.1},
+}
+
+
+@pytest.mark.parametrize("kind", list(TREATED))
+@pytest.mark.parametrize("area", ["outside", "inside"])
+def test_on_a_band_without_a_seam_a_border_is_a_line_along_either_edge(area: str, kind: str) -> None:
+    """It meets itself without an end: rays all round, at the back above all, find one depth (embree)."""
+    table = {**RING_TABLE, "blank": BAND, "area": area, "treatment": TREATED[kind]}
+    table["fit"] = {**RING_TABLE["fit"], "greatest_height_mm": 3.5, "lowest_height_mm": 2.0}
+    table["ornaments"] = [{"kind": "border", "inset_mm": 0.5, "line_mm": 0.6}]
+    piece = make_piece(inputs(product_from_table(table), "Owen"))
+    surface = piece.laid_out.area.surface
+    turn = surface.period_mm
+    assert piece.laid_out.layout.ornaments.area == pytest.approx(2 * turn * 0.6, rel=1e-6)
+    assert [f.code for f in piece.findings if f.level.value == "fails"] == []
+    mesh = trimesh.Trimesh(piece.solid.vertices, piece.solid.triangles, process=False)
+    assert mesh.is_volume and (piece.solid.bodies, piece.solid.genus) == (1, 1)
+    low, high = product_from_table(table).treatment.layer
+    level = low if low < 0 else high
+    uv = np.array([(u, v) for u in (*np.linspace(0, turn, 60), -1e-3, 1e-3, 0.4, 1.2) for v in (0.8, 6.2)])
+    start, inward = surface.place(uv, np.full(len(uv), 2.0)), surface.place(uv, np.full(len(uv), 1.0))
+    hits, rays, _ = mesh.ray.intersects_location(start, inward - start, multiple_hits=False)
+    assert sorted(rays.tolist()) == list(range(len(uv)))
+    found = np.linalg.norm(hits - start[rays], axis=1)
+    assert found == pytest.approx(np.full(len(uv), 2.0 - level), abs=0.01)
+
+
+def test_a_recess_goes_round_no_band() -> None:
+    recess = {"kind": "in recess", "depth_mm": 0.5, "height_mm": 0.4, "margin_mm": 0.4}
+    with pytest.raises(CatalogueError, match="right round"):
+        product_from_table(
+            {**RING_TABLE, "blank": BAND, "treatment": recess, "ornaments": [{**BORDER, "inset_mm": 0.5}]}
+        )
+
+
+def test_a_taper_that_closes_on_itself_has_no_border() -> None:
+    grip = {"kind": "sleeve", "low_mm": 36.0, "high_mm": 29.0, "length_mm": 90.0, "bore_mm": 20.0}
     with pytest.raises(CatalogueError, match="closes on itself without a seam"):
-        product_from_table({**TAG_TABLE, "blank": bead, "fit": FIT, "ornaments": [BORDER]})
+        product_from_table({**TAG_TABLE, "blank": grip, "fit": FIT, "ornaments": [BORDER]})
 
 
 def test_a_scored_ornament_is_marked_and_never_cut() -> None:
