@@ -6,7 +6,7 @@ import {
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import { RoomEnvironment } from "three/addons/environments/RoomEnvironment.js";
 import { STLLoader } from "three/addons/loaders/STLLoader.js";
-import { toCreasedNormals } from "three/addons/utils/BufferGeometryUtils.js";
+import { smooth } from "./smooth.js";
 
 // Facets that meet more bluntly than this belong to one smooth face: the chords of a band meet at
 // under 4 degrees, lettering walls at 90.
@@ -121,7 +121,7 @@ class TurningView {
     if (this.wanted !== solid) return;
     this.canvas.removeAttribute("aria-busy");
     if (!answer.ok) return;
-    const geometry = toCreasedNormals(new STLLoader().parse(await answer.arrayBuffer()), CREASE_RAD);
+    const geometry = smooth(new STLLoader().parse(await answer.arrayBuffer()), CREASE_RAD);
     blacken(geometry, view, Number(level), Number(engraved));
     const first = this.piece !== piece;
     this.piece = piece;

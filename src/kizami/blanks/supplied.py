@@ -77,7 +77,8 @@ def _patch_area(of: SuppliedShape) -> Area:
         anchor=(0.0, 0.0),
         wall_mm=float(walls.min()),
         thickest_mm=float(walls.max()),
-        notes=patch.notes,
+        # What is missing at a corner here and there is not worth a word.
+        notes=patch.notes if part.area < _NEARLY_ALL * reach.area else (),
     )
 
 
@@ -103,6 +104,8 @@ _BAY = 0.1
 #: Share of its area by which a closed outline may miss what is unrolled.
 _LEFT_OUT = 1e-4
 _FINE = 24
+#: Share of the circle that was asked for from which on the patch counts as all of it.
+_NEARLY_ALL = 0.99
 
 
 def thickness_mm(body: m3.Manifold, patch: Patch) -> FloatArray:

@@ -355,11 +355,12 @@ def _trimmed(
     area = edges[:, 0, 0] * edges[:, 1, 1] - edges[:, 0, 1] * edges[:, 1, 0]
     stretch = _stretches(points, uv, faces)
     # Facets that only reach in are kept whole, so that the circle can be drawn across them.
-    within = np.hypot(*np.moveaxis(flat, 2, 0)).min(axis=1) <= radius_mm
+    reach = np.hypot(*np.moveaxis(flat, 2, 0))
+    within = reach.min(axis=1) <= radius_mm
     upright = area > 1e-12
     true = (stretch[:, 0] <= most_stretch) & (stretch[:, 1] >= 1.0 / most_stretch)
     notes: tuple[str, ...] = ()
-    if (within & upright & ~true).any():
+    if ((reach.max(axis=1) <= radius_mm) & upright & ~true).any():
         notes = (f"The patch ends where lengths would change by more than {(most_stretch - 1) * 100:.0f} %",)
     kept = faces[within & upright & true]
     if not len(kept):
