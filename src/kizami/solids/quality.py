@@ -2,20 +2,22 @@
 
 from __future__ import annotations
 
+import itertools
 import math
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
 import shapely
 
 from kizami.blanks.area import Area
-from kizami.outlines.curves import FloatArray
+from kizami.outlines.chains import Chain, chains_of
+from kizami.outlines.curves import FloatArray, bodies_of
 from kizami.outlines.relief import relief_mesh
-from kizami.outlines.shrinking import shrunk
 from kizami.solids.lettering_solid import lines_across, steps_mm
-from kizami.solids.treat import face_levels, flat_lettering, most_inward_mm
-from kizami.solids.treatment import Engraved, Raised, Treatment
+from kizami.solids.treat import face_chains, flat_lettering
+from kizami.solids.treatment import Treatment
 from kizami.surfaces.cone import Cone
 from kizami.surfaces.protocol import Surface
 
@@ -66,7 +68,7 @@ def lettering_quality(
     off = np.linalg.norm(surface.place(middles[:, :2], middles[:, 2]) - points[ends].mean(axis=1), axis=1)
     return Quality(
         facets=len(faces),
-        facets_asked=_asked(surface, _levels(outlines, treatment), flat.span_mm, sagitta_mm=sagitta_mm),
+        facets_asked=_asked(surface, chains_of(outlines, flat.levels), sagitta_mm=sagitta_mm),
         chord_error_mm=float(off.max(initial=0.0)),
         smallest_angle_deg=smallest_angle_deg(points, faces),
     )
@@ -86,70 +88,57 @@ def finished_share(
     ----------
     is_lettering : of `kizami.solids.solid.Solid`: walls, and floors or tops
     """
-    levels = face_levels(treatment, outlines)
-    if levels is None:
-        shapes, heights = [outlines, outlines], [-area.through_mm, 0.0]
-    else:
-        shapes = [shrunk(outlines, level.inward_mm) for level in levels]
-        heights = [level.height_mm for level in levels]
+    chains = face_chains(treatment, outlines)
+    if chains is None:
+        through = Chain(outlines=outlines, inward_mm=0.0, outside_mm=-area.through_mm, inside_mm=0.0)
+        chains = [through]
     # What is pierced has walls only, and what is a piece by itself has both faces.
     faces = {"pierced": 0, "cut-out": 2}.get(treatment.kind, 1)
+    return int(is_lettering.sum()) / _asked(area.surface, chains, sagitta_mm=sagitta_mm, faces=faces)
+
+
+def _asked(surface: Surface, chains: Sequence[Chain], *, sagitta_mm: float, faces: int = 2) -> int:
+    heights = [height for chain in chains for height in (chain.outside_mm, chain.inside_mm)]
     span = (min(heights), max(heights))
-    asked = _asked(area.surface, shapes, span, sagitta_mm=sagitta_mm, faces=faces)
-    return int(is_lettering.sum()) / asked
+    if not isinstance(surface, Cone):
+        step_u, step_v = steps_mm(surface, sagitta_mm=sagitta_mm, span_mm=span)
+        return facets_asked(chains, step_u_mm=step_u, step_v_mm=step_v, faces=faces)
+    # Laid about the apex, only the angle is cut.
+    turn = min(surface.turn_step_rad(sagitta_mm=sagitta_mm, h_mm=h) for h in span)
+    polar = [
+        replace(c, outlines=shapely.transform(c.outlines, lambda uv: np.column_stack(surface.polar(uv))))
+        for c in chains
+    ]
+    return facets_asked(polar, step_u_mm=turn, step_v_mm=math.inf, faces=faces)
 
 
-def _asked(
-    surface: Surface,
-    levels: list[shapely.MultiPolygon],
-    span_mm: tuple[float, float],
-    *,
-    sagitta_mm: float,
-    faces: int = 2,
-) -> int:
-    step_u, step_v = steps_mm(surface, sagitta_mm=sagitta_mm, span_mm=span_mm)
-    if isinstance(surface, Cone):
-        # Laid about the apex, only the angle is cut.
-        levels = [shapely.transform(s, lambda uv: np.column_stack(surface.polar(uv))) for s in levels]
-        step_u = min(surface.turn_step_rad(sagitta_mm=sagitta_mm, h_mm=h) for h in span_mm)
-        step_v = math.inf
-    return facets_asked(levels, step_u_mm=step_u, step_v_mm=step_v, faces=faces)
-
-
-def _levels(outlines: shapely.MultiPolygon, treatment: Treatment) -> list[shapely.MultiPolygon]:
-    if not isinstance(treatment, Engraved | Raised):
-        return [outlines, outlines]
-    levels = treatment.levels(most_inward_mm(outlines, treatment))
-    if levels[-1].inward_mm == 0.0:
-        return [outlines, outlines]
-    above = [outlines] if treatment.sinks else []
-    return above + [shrunk(outlines, level.inward_mm) for level in levels]
-
-
-def facets_asked(
-    levels: list[shapely.MultiPolygon], *, step_u_mm: float, step_v_mm: float, faces: int = 2
-) -> int:
-    """Triangles of a solid between outlines, cut along a grid of the longest steps and no further.
+def facets_asked(chains: Sequence[Chain], *, step_u_mm: float, step_v_mm: float, faces: int = 2) -> int:
+    """Triangles of lettering, cut along a grid of the longest steps and no further.
 
     A polygon of V corners, H holes and B bodies has V + 2 H - 2 B triangles (Euler). A cut straight
     through it adds two corners, so two triangles, whether it parts a body or opens a hole. Lines of
     the grid make as many cuts as half of their crossings with the outline, and one more for each of
-    its nodes inside. Walls have two triangles an edge.
+    its nodes inside. Walls have two triangles an edge, and slopes between two chains are the polygons
+    between them.
 
     Parameters
     ----------
-    faces : 1 leaves out the first, which is open where lettering meets its body; 0 the last one too
+    faces : 1 leaves out the base, which is open where lettering meets its body; 0 the floor or top too
 
     >>> square = shapely.MultiPolygon([shapely.box(0, 0, 1, 1)])
-    >>> facets_asked([square, square], step_u_mm=math.inf, step_v_mm=math.inf)
+    >>> box = [Chain(outlines=square, inward_mm=0.0, outside_mm=0.0, inside_mm=1.0)]
+    >>> facets_asked(box, step_u_mm=math.inf, step_v_mm=math.inf)
     12
-    >>> facets_asked([square, square], step_u_mm=0.6, step_v_mm=math.inf)
+    >>> facets_asked(box, step_u_mm=0.6, step_v_mm=math.inf)
     20
     """
-    ends = [levels[-1], levels[0]][:faces]
-    level = sum(_face(end, step_u_mm, step_v_mm) for end in ends)
-    walls = sum(2 * _edges(shape, step_u_mm, step_v_mm) for shape in levels[:-1])
-    return level + walls
+    steps = (step_u_mm, step_v_mm)
+    level = [chains[-1].outlines, chains[0].outlines][:faces]
+    slopes = [bodies_of(a.outlines.difference(b.outlines)) for a, b in itertools.pairwise(chains)]
+    walls = [chain.outlines for chain in chains if chain.outside_mm != chain.inside_mm]
+    return sum(_face(shape, *steps) for shape in (*level, *slopes)) + sum(
+        2 * _edges(shape, *steps) for shape in walls
+    )
 
 
 def _rings(shape: shapely.MultiPolygon) -> list[FloatArray]:
