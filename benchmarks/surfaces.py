@@ -13,8 +13,10 @@ import trimesh
 
 from benchmarks.figure import Figure, percentile
 from benchmarks.sample import catalogue
+from benchmarks.slice_core import bare_boolean_s
 from kizami.forecast import forecast, shipped_names, usual_size
 from kizami.lines import inputs_of
+from kizami.formats.stl import stl_bytes
 from kizami.make import SAGITTA_MM, Inputs, lay_out, make_piece, make_solid
 from kizami.products import Product
 from kizami.solids.quality import finished_share
@@ -30,13 +32,17 @@ _TWENTY = ("Ottoline Bartholomew", "Wilhelmina Thackeray", "Gwendolen Halloran X
 def figures() -> Iterator[Figure]:
     """Every figure of the group."""
     with ProcessPoolExecutor(1, mp_context=get_context("spawn")) as pool:
-        times = pool.submit(_pieces).result()
+        times, shares = pool.submit(_pieces).result()
         everything = [ms for found in times.values() for ms in found]
         yield _figure(
             "a piece of 20 letters on every blank, one core, p95", percentile(everything, 0.95), 400.0
         )
         for code, found in times.items():
             yield _figure(f"the same, {code}, slowest", max(found))
+        whole, bare = (sum(pair[k] for pair in shares.values()) for k in (0, 1))
+        yield _ratio("whole piece to bare boolean, every blank that is cut or added to", whole / bare, 1.6)
+        for code, (spent, boolean) in shares.items():
+            yield _ratio(f"the same, {code}", spent / boolean)
         for code, share in pool.submit(_facets).result().items():
             target = _MOST_FACETS if code in _SIMPLE_SURFACES else None
             yield Figure(
@@ -60,6 +66,10 @@ def _figure(name: str, value: float, target: float | None = None) -> Figure:
     return Figure(group=_GROUP, name=name, value=value, unit="ms", target=target)
 
 
+def _ratio(name: str, value: float, target: float | None = None) -> Figure:
+    return Figure(group=_GROUP, name=name, value=value, unit="ratio", target=target)
+
+
 def _inputs(product: Product, words: str) -> Inputs:
     size = product.read_size(usual_size(product)) if product.size_system else None
     return inputs_of(
@@ -72,19 +82,34 @@ def _inputs(product: Product, words: str) -> Inputs:
     )
 
 
-def _pieces() -> dict[str, list[float]]:
-    """Every product with twenty letters, whatever it asks for; each wording is new to its product."""
+def _pieces() -> tuple[dict[str, list[float]], dict[str, tuple[float, float]]]:
+    """Every product with twenty letters, whatever it asks for; each wording is new to its product.
+
+    Returns
+    -------
+    ms of every piece by product, and for products whose lettering is cut out of a body or added to it the
+    ms of all their pieces to STL bytes and of the bare booleans of the same bodies and letterings
+    """
     os.sched_setaffinity(0, {min(os.sched_getaffinity(0))})
     products = [p for p in catalogue().products.values() if not p.takes_logo]
     times: dict[str, list[float]] = {}
+    shares: dict[str, tuple[float, float]] = {}
     for product in products:
         make_piece(_inputs(product, _TWENTY[0]))
         for words in _TWENTY[1:]:
             inputs = _inputs(product, words)
             start = time.perf_counter()
-            make_piece(inputs)
+            made = make_piece(inputs)
             times.setdefault(product.code, []).append(1000.0 * (time.perf_counter() - start))
-    return times
+            if made.solid is None or product.also:
+                continue
+            stl_bytes(made.solid, title=words)
+            spent = 1000.0 * (time.perf_counter() - start)
+            boolean = bare_boolean_s(made.laid_out)
+            if boolean is not None:
+                before = shares.get(product.code, (0.0, 0.0))
+                shares[product.code] = (before[0] + spent, before[1] + 1000.0 * boolean)
+    return times, shares
 
 
 #: A cylinder, a ball and a cone.
