@@ -15,8 +15,8 @@ from benchmarks.figure import Figure, percentile
 from benchmarks.sample import catalogue
 from benchmarks.slice_core import bare_boolean_s
 from kizami.forecast import forecast, shipped_names, usual_size
-from kizami.lines import inputs_of
 from kizami.formats.stl import stl_bytes
+from kizami.lines import inputs_of
 from kizami.make import SAGITTA_MM, Inputs, lay_out, make_piece, make_solid
 from kizami.products import Product
 from kizami.solids.quality import finished_share

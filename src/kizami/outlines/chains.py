@@ -12,6 +12,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+import manifold3d as m3
 import numpy as np
 import numpy.typing as npt
 import shapely
@@ -119,27 +120,49 @@ def cut_along(
     # Compared ring by ring: a part that went over to its neighbour would not show in the sum.
     if np.any(np.abs(found - expected) > _SAME_AREA * (whole[0] if region is None else region.area)):
         return None
-    laid = shapely.constrained_delaunay_triangles(parts)
-    flat, owner = shapely.get_coordinates(laid, return_index=True)
-    flat, owner = flat.reshape(-1, 4, 2)[:, :3], owner.reshape(-1, 4)[:, 0]
-    # Whichever way round they come, they all come the same.
-    if _turn(flat) < 0:
-        flat = flat[:, ::-1]
-    marks, index = np.unique(np.ascontiguousarray(flat).view(np.complex128), return_inverse=True)
+    corners, triangles, part_of = _triangles(parts, rings if not len(lines) else None)
+    marks, index = np.unique(np.ascontiguousarray(corners).view(np.complex128)[:, 0], return_inverse=True)
     return Cut(
         corners=np.column_stack((marks.real, marks.imag)),
-        triangles=index.reshape(-1, 3),
-        rings=rings[owner],
+        triangles=index[triangles],
+        rings=rings[part_of],
         parts=parts,
-        part_of=owner,
+        part_of=part_of,
     )
 
 
-def _turn(flat: FloatArray) -> float:
-    a, b, c = flat[:, 0], flat[:, 1], flat[:, 2]
-    return float(
-        ((b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])).sum()
-    )
+def _triangles(parts: Shapes, apart: IntArray | None) -> tuple[FloatArray, IntArray, IntArray]:
+    """Triangles of polygons on their own corners, anticlockwise.
+
+    Parameters
+    ----------
+    apart : (k,) numbers of sets within which polygons touch nowhere, where that is known
+
+    Returns
+    -------
+    corners (n, 2), polygon by polygon; triangles (m, 3); and the number of the polygon of each
+    """
+    parts = shapely.orient_polygons(parts)
+    contours, owner = shapely.get_rings(parts, return_index=True)
+    closed, contour_of = shapely.get_coordinates(contours, return_index=True)
+    # Contours come closed: their last point is their first one again.
+    is_last = np.append(contour_of[1:] != contour_of[:-1], True)
+    corners = closed[~is_last]
+    sizes = np.bincount(contour_of) - 1
+    starts = np.concatenate(([0], np.cumsum(sizes)))
+    if apart is None:
+        # Polygons that share sides go together only where none has a hole, which might be taken for
+        # that of its neighbour.
+        is_holed = np.bincount(owner, minlength=len(parts)) > 1
+        apart = np.where(is_holed, 1 + np.arange(len(parts)), 0)
+    found = []
+    for number in np.unique(apart[owner]):
+        mine = np.flatnonzero(apart[owner] == number)
+        index = np.concatenate([np.arange(starts[c], starts[c + 1]) for c in mine])
+        laid = m3.triangulate([corners[starts[c] : starts[c + 1]] for c in mine])
+        found.append(index[np.asarray(laid, dtype=np.int64)])
+    triangles = np.concatenate(found)
+    return corners, triangles, owner[np.searchsorted(starts, triangles[:, 0], side="right") - 1]
 
 
 def _parts(

@@ -28,7 +28,7 @@ _BESIDE_MM = 0.05
 #: Longest side of a facet beside or behind the surface, as a share of the body, and at least so many mm:
 #: between its corners a flat facet bends in the surface's own terms.
 _BESIDE_SHARE = 1.0 / 40.0
-_BESIDE_STEP_MM = 1.0
+_BESIDE_STEP_MM = 1.5
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)

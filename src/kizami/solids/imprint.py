@@ -103,7 +103,7 @@ class _Face:
     found: shapely.STRtree
 
 
-@lru_cache(maxsize=128)
+@lru_cache(maxsize=64)
 def _face(facets: Facets, touched: bytes) -> _Face:
     taken = np.append(np.frombuffer(touched, dtype=bool), False)[facets.cells]
     triangles, cells = facets.mesh.triangles[taken], facets.cells[taken]
