@@ -119,7 +119,7 @@ def _row_to_stl(line: Line) -> None:
 
 
 def bare_boolean_s(laid_out: LaidOut) -> float | None:
-    """Seconds of cutting the lettering out of its blank or adding it, both being there; None where neither is done."""
+    """Seconds of cutting lettering out of its blank or adding it; None where neither is done."""
     treatment, area, body = laid_out.inputs.product.treatment, laid_out.area, bare_body(laid_out)
     if not isinstance(treatment, Engraved | Raised | Pierced) or body is None:
         return None

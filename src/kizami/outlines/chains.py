@@ -155,12 +155,12 @@ def _triangles(parts: Shapes, apart: IntArray | None) -> tuple[FloatArray, IntAr
         # that of its neighbour.
         is_holed = np.bincount(owner, minlength=len(parts)) > 1
         apart = np.where(is_holed, 1 + np.arange(len(parts)), 0)
-    found = []
-    for number in np.unique(apart[owner]):
-        mine = np.flatnonzero(apart[owner] == number)
-        index = np.concatenate([np.arange(starts[c], starts[c + 1]) for c in mine])
-        laid = m3.triangulate([corners[starts[c] : starts[c + 1]] for c in mine])
-        found.append(index[np.asarray(laid, dtype=np.int64)])
+    found, sets = [], apart[owner]
+    set_of_corner = np.repeat(sets, sizes)
+    each = np.split(corners, starts[1:-1])
+    for number in np.unique(sets):
+        laid = m3.triangulate([each[c] for c in np.flatnonzero(sets == number)])
+        found.append(np.flatnonzero(set_of_corner == number)[np.asarray(laid, dtype=np.int64)])
     triangles = np.concatenate(found)
     return corners, triangles, owner[np.searchsorted(starts, triangles[:, 0], side="right") - 1]
 

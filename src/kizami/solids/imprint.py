@@ -150,13 +150,14 @@ def _foot_heights(facets: Facets, face: _Face, cut: Cut, letters: Stood, surface
     So the ground stays in the planes in which it was.
     """
     ground = np.flatnonzero(cut.rings == 0)
-    part, hit = face.found.query(shapely.point_on_surface(cut.parts), predicate="intersects")
-    lies_on = np.zeros(len(cut.parts), dtype=np.int64)
-    lies_on[part] = hit
     # Any one triangle of the ground at each corner: where several meet, so do their planes.
     at = np.full(len(letters.corners), -1)
     at[letters.triangles[ground]] = ground[:, None]
     corner = np.flatnonzero(letters.is_foot & (at >= 0))
+    near = np.unique(cut.part_of[at[corner]])
+    part, hit = face.found.query(shapely.point_on_surface(cut.parts[near]), predicate="intersects")
+    lies_on = np.zeros(len(cut.parts), dtype=np.int64)
+    lies_on[near[part]] = hit
     old = facets.mesh.triangles[face.taken][lies_on[cut.part_of[at[corner]]]]
     a, b, c = facets.mesh.points[old.T]
     normal = np.cross(b - a, c - a)

@@ -9,11 +9,13 @@ import manifold3d as m3
 import shapely
 
 from kizami.blanks.area import Area
+from kizami.errors import SolidError
 from kizami.outlines.curves import FloatArray, bodies_of
 from kizami.solids.body_mesh import BodyMesh
 from kizami.solids.facets import Facets, facets_seen
 from kizami.solids.imprint import imprinted
-from kizami.solids.treat import face_chains, treat
+from kizami.solids.lettering_solid import lay_on
+from kizami.solids.treat import face_chains, flat_lettering, treat
 from kizami.solids.treatment import Treatment
 from kizami.surfaces.protocol import Surface
 
@@ -55,18 +57,17 @@ def lettered(
             pull=pull,
             facets=facets,
         )
-    for strip in strips:
-        body = treat(
-            body.manifold() if isinstance(body, BodyMesh) else body,
-            strip,
-            area=area,
-            treatment=treatment,
-            sagitta_mm=sagitta_mm,
-            pull=pull,
-            whole=outlines,
-        )
     assert body is not None
-    return body
+    flats = [flat_lettering(s, treatment, through_mm=area.through_mm, whole=outlines) for s in strips]
+    laid = [lay_on(flat, area.surface, sagitta_mm=sagitta_mm, pull=pull) for flat in flats if flat]
+    if not laid:
+        return body
+    manifold = body.manifold() if isinstance(body, BodyMesh) else body
+    joined = m3.OpType.Subtract if treatment.sinks else m3.OpType.Add
+    result = m3.Manifold.batch_boolean([manifold, *laid], joined)
+    if result.status() != m3.Error.NoError or result.is_empty():
+        raise SolidError("What goes right round could not be built.")
+    return result
 
 
 def _lettered(
