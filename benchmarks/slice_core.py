@@ -25,7 +25,7 @@ from kizami.solids.lettering_solid import lay_on
 from kizami.solids.treat import flat_lettering
 from kizami.solids.treatment import Engraved, Pierced, Raised
 
-__all__ = ["bare_boolean_s", "figures"]
+__all__ = ["bare_boolean_s", "figures", "whole_to_bare"]
 
 _GROUP = "slice"
 _JOBS = 2
@@ -33,13 +33,18 @@ _JOBS = 2
 
 def figures() -> Iterator[Figure]:
     """Every figure of the core, each in a process of its own so that memory and cores are its own."""
-    yield from _from(_child("ratio"))
+    yield from _from(whole_to_bare())
     yield from _from(_child("list"))
 
 
 def _from(rows: list[dict[str, Any]]) -> Iterator[Figure]:
     for row in rows:
         yield Figure(group=_GROUP, **row)
+
+
+def whole_to_bare() -> list[dict[str, Any]]:
+    """The cost of a whole piece beside the bare boolean, of all and by kind, and the stages."""
+    return _child("ratio")
 
 
 def _child(task: str) -> list[dict[str, Any]]:
