@@ -43,10 +43,20 @@ def shrunk(
 
 
 @lru_cache(maxsize=64)
-def thinnest_half_mm(outlines: shapely.MultiPolygon, *, step_mm: float = 0.02, most_mm: float = 2.0) -> float:
-    """How far all bodies can be moved inward before one of them falls apart or vanishes."""
+def thinnest_half_mm(
+    outlines: shapely.MultiPolygon, *, step_mm: float = 0.02, enough_mm: float = 2.0
+) -> float:
+    """How far all bodies can be moved inward before one of them falls apart or vanishes.
+
+    Parameters
+    ----------
+    enough_mm : more need not be known
+    """
     count = len(outlines.geoms)
-    low, high = 0.0, most_mm
+    inner = outlines.buffer(-enough_mm, quad_segs=2)
+    if not inner.is_empty and len(shapely.get_parts(inner)) == count:
+        return enough_mm
+    low, high = 0.0, enough_mm
     while high - low > step_mm:
         middle = (low + high) / 2.0
         inner = outlines.buffer(-middle, quad_segs=2)

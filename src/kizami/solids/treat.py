@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Callable
+from functools import lru_cache
 
 import manifold3d as m3
 import numpy as np
@@ -14,7 +15,7 @@ from kizami.errors import SolidError
 from kizami.outlines.chains import Chain, chains_of
 from kizami.outlines.curves import FloatArray, bodies_of
 from kizami.outlines.relief import relief
-from kizami.outlines.shrinking import Level, shrunk, thinnest_half_mm
+from kizami.outlines.shrinking import Level, thinnest_half_mm
 from kizami.solids.flat import Flat, upright
 from kizami.solids.lettering_solid import lay_on
 from kizami.solids.treatment import CutOut, Engraved, InRecess, Pierced, Raised, Scored, Treatment
@@ -146,7 +147,13 @@ def face_chains(
             Chain(outlines=outlines, inward_mm=treatment.margin_mm, outside_mm=floor, inside_mm=top),
         ]
     levels = face_levels(treatment, whole or outlines)
-    return None if levels is None else chains_of(outlines, levels)
+    return None if levels is None else list(_chains(outlines, levels))
+
+
+@lru_cache(maxsize=16)
+def _chains(outlines: shapely.MultiPolygon, levels: tuple[Level, ...]) -> tuple[Chain, ...]:
+    """Kept for a while, as a piece is measured against the chains that it was made of."""
+    return tuple(chains_of(outlines, levels))
 
 
 def _way(treatment: Treatment) -> float:
@@ -154,10 +161,12 @@ def _way(treatment: Treatment) -> float:
 
 
 def most_inward_mm(outlines: shapely.MultiPolygon, treatment: Treatment) -> float:
-    """How far softened edges and slanted walls may move inward, so that no stroke loses its face."""
-    plain = isinstance(treatment, Raised) and treatment.edge == "sharp" and not treatment.draft_deg
-    flat = isinstance(treatment, Engraved) and treatment.floor != "rounded" and not treatment.draft_deg
-    return 0.0 if plain or flat else _INWARD_SHARE * thinnest_half_mm(outlines)
+    """How far softened edges and slanted walls may move inward, so that no stroke loses its face.
+
+    No more is said than the treatment asks for: that is found with one look.
+    """
+    asked = treatment.inward_mm if isinstance(treatment, Engraved | Raised) else 0.0
+    return _INWARD_SHARE * thinnest_half_mm(outlines, enough_mm=asked / _INWARD_SHARE) if asked else 0.0
 
 
 #: Share of half the thinnest stroke that a softened edge may take; the rest stays face.
@@ -192,7 +201,7 @@ def changed_volume_mm3(
     What is taken away is below 0.
 
     The two differ only where a wall of uneven thickness is pierced. Between two levels the mean over
-    three outlines is taken (Simpson), which is exact for slanted walls. A pointed floor has no closed
+    three sections is taken (Simpson), which is exact for slanted walls. A pointed floor has no closed
     formula, as its ridges run where strokes meet: its section is measured flat and bent by the formula.
     """
 
@@ -221,23 +230,35 @@ def _changed_mm3(
         panel = shapely.MultiPolygon([recess_outline(outlines, treatment.margin_mm)])
         low, high = treatment.layer
         return layer(outlines, low, high) - layer(panel, low, 0.0)
-    levels = treatment.levels(most_inward_mm(outlines, treatment))
     if isinstance(treatment, Engraved) and treatment.floor == "pointed":
+        levels = treatment.levels(0.0)
         # Most of it lies in the upper half, where the groove is wide.
         middle = treatment.depth_mm / 2.0
         bent = layer(outlines, -middle, 0.0) / (outlines.area * middle)
         return float(-relief(outlines, levels).volume() * bent)
+    chains = face_chains(treatment, outlines) or []
     total = 0.0
-    for before, after in itertools.pairwise(levels):
-        low, high = sorted((before.height_mm, after.height_mm))
-        low, high = (low, min(high, 0.0)) if treatment.sinks else (max(low, 0.0), max(high, 0.0))
-        if before.inward_mm == after.inward_mm:
-            total += layer(shrunk(outlines, before.inward_mm), low, high)
-            continue
-        middle = (before.inward_mm + after.inward_mm) / 2.0
-        for inward, weight in ((before.inward_mm, 1), (middle, 4), (after.inward_mm, 1)):
-            total += weight / 6.0 * layer(shrunk(outlines, inward), low, high)
+    for chain in chains:
+        low, high = sorted((chain.outside_mm, chain.inside_mm))
+        total += layer(chain.outlines, low, high) if high > low else 0.0
+    for outer, inner in itertools.pairwise(chains):
+        low, high = sorted((outer.inside_mm, inner.outside_mm))
+        first, last = layer(outer.outlines, low, high), layer(inner.outlines, low, high)
+        # As much more or less than its area as the two others are.
+        bent = (first / outer.outlines.area + last / inner.outlines.area) / 2.0
+        total += (first + 4.0 * bent * _area_between(outer, inner) + last) / 6.0
     return -total if treatment.sinks else total
+
+
+def _area_between(outer: Chain, inner: Chain) -> float:
+    """Area half way between two chains.
+
+    An outline moved inward by d with sharp corners has the area A - P d + c d^2, P being its length; c
+    follows from both ends.
+    """
+    width, length = inner.inward_mm - outer.inward_mm, outer.outlines.length
+    bend = (inner.outlines.area - outer.outlines.area + length * width) / width**2
+    return float(outer.outlines.area - length * width / 2.0 + bend * width**2 / 4.0)
 
 
 def through_holes(

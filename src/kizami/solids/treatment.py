@@ -59,6 +59,15 @@ class Engraved:
         """How far into the wall the lettering reaches."""
         return self.depth_mm
 
+    @property
+    def inward_mm(self) -> float:
+        """How far its walls and floor would like to move inward; a pointed floor goes on to its ridge."""
+        return {"flat": self._lean_mm, "rounded": self.depth_mm, "pointed": 0.0}[self.floor]
+
+    @property
+    def _lean_mm(self) -> float:
+        return self.depth_mm * math.tan(math.radians(self.draft_deg))
+
     def levels(self, most_inward_mm: float) -> tuple[Level, ...]:
         """From the mouth down. `most_inward_mm` bounds what may be lost of a stroke on either side."""
         depth = self.depth_mm
@@ -70,7 +79,7 @@ class Engraved:
         if self.floor == "rounded":
             radius = min(depth, most_inward_mm)
             return _quarter(radius, -(depth - radius), -depth, first=Level(inward_mm=0.0, height_mm=0.0))
-        lean = min(depth * math.tan(math.radians(self.draft_deg)), most_inward_mm)
+        lean = min(self._lean_mm, most_inward_mm)
         return (Level(inward_mm=0.0, height_mm=0.0), Level(inward_mm=lean, height_mm=-depth))
 
 
@@ -106,6 +115,12 @@ class Raised:
     def floor_below_mm(self) -> float:
         """How far into the wall the lettering reaches: the root."""
         return self.root_mm
+
+    @property
+    def inward_mm(self) -> float:
+        """How far its walls and edges would like to move inward."""
+        soft = 0.0 if self.edge == "sharp" else min(self.edge_mm, self.height_mm)
+        return soft + (self.height_mm - soft) * math.tan(math.radians(self.draft_deg))
 
     def levels(self, most_inward_mm: float) -> tuple[Level, ...]:
         """From the root up."""
