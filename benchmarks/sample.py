@@ -43,10 +43,9 @@ def order_list(lines: int, *, seed: int) -> bytes:
     while number < lines:
         product, sizes = _PRODUCTS[number % len(_PRODUCTS)]
         name = fake.first_name() if product.endswith("RING") else fake.last_name()
-        if name in seen:
+        # There are fewer names than lines in a long list: letters are added until one is new.
+        while name in seen:
             name = f"{name} {fake.random_uppercase_letter()}"
-        if name in seen:
-            continue
         seen.add(name)
         number += 1
         writer.writerow([f"B{number // 20}", number, product, sizes[number % len(sizes)], name, 1, ""])
