@@ -12,19 +12,20 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-import manifold3d as m3
 import numpy as np
 import numpy.typing as npt
 import shapely
 from scipy.spatial import cKDTree
 
 from kizami.outlines.curves import FloatArray
+from kizami.outlines.dividing import divide
 from kizami.outlines.edges import IntArray, directed_edges
+from kizami.outlines.pencils import Pencil
+from kizami.outlines.segments import Segments
 from kizami.outlines.shrinking import SIMPLE_MM, Level, shrunk
+from kizami.outlines.triangulating import triangulated
 
-__all__ = ["Chain", "Cut", "Shapes", "Stood", "chains_of", "cut_along", "stood"]
-
-Shapes = npt.NDArray[np.object_]
+__all__ = ["Chain", "Cut", "Stood", "chains_of", "cut_along", "stood"]
 
 #: Areas before and after dividing agree to this share, or something was lost.
 _SAME_AREA = 1e-9
@@ -83,26 +84,23 @@ class Cut:
     corners : (n, 2), unrolled mm
     triangles : (m, 3), anticlockwise
     rings : (m,) how many chains go round each: 0 on the ground, the number of all on the floor or top
-    parts : polygons (k,) that the triangles fill, each between lines and chains
-    part_of : (m,) the part of each triangle
+    part_of : (m,) number of the part between lines and chains that each triangle lies in
     """
 
     corners: FloatArray
     triangles: IntArray
     rings: IntArray
-    parts: Shapes
     part_of: IntArray
 
 
 def cut_along(
-    chains: Sequence[Chain], lines: Shapes, *, region: shapely.Geometry | None = None
+    chains: Sequence[Chain], lines: Sequence[Pencil], *, region: shapely.Geometry | None = None
 ) -> Cut | None:
     """Divide what chains go round, and the region around them if there is one, along chains and lines.
 
     Parameters
     ----------
-    lines : line strings, unrolled mm, that end outside of what is divided or on its edge; with a region,
-        its edge is among them
+    lines : unrolled mm, each ends outside of what is divided or on its edge
     region : what is divided; None for no more than what the chains go round
 
     Returns
@@ -110,96 +108,32 @@ def cut_along(
     None where something was lost, as when chains touch each other
     """
     shapes = [chain.outlines for chain in chains]
-    if len(lines):
-        parts, rings = _parts_between_lines(shapes, np.concatenate((lines, _creases(chains))), region)
-    else:
-        parts, rings = _parts(shapes, region)
-    whole = [*(shape.area for shape in shapes), 0.0]
-    found = np.bincount(rings, weights=shapely.area(parts), minlength=len(whole))
-    expected = np.append(0.0 if region is None else region.area - whole[0], -np.diff(whole))
-    # Compared ring by ring: a part that went over to its neighbour would not show in the sum.
-    if np.any(np.abs(found - expected) > _SAME_AREA * (whole[0] if region is None else region.area)):
+    # Where nothing is cut, nothing is levelled by a cut either.
+    creases = _creases(chains) if len(lines) else None
+    divided = divide(shapes, lines, creases=creases, ground=region)
+    if divided is None:
         return None
-    corners, triangles, part_of = _triangles(parts, rings if not len(lines) else None)
-    marks, index = np.unique(np.ascontiguousarray(corners).view(np.complex128)[:, 0], return_inverse=True)
-    return Cut(
-        corners=np.column_stack((marks.real, marks.imag)),
-        triangles=index[triangles],
-        rings=rings[part_of],
-        parts=parts,
-        part_of=part_of,
-    )
+    triangles, part_of = triangulated(divided)
+    depths, corners = divided.depths[part_of], divided.contours.nodes
+    a, b, c = corners[triangles.T]
+    areas = ((b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0]) / 2.0
+    whole = [*(shape.area for shape in shapes), 0.0]
+    expected = np.append(0.0 if region is None else region.area - whole[0], -np.diff(whole))
+    found = np.bincount(depths, weights=areas, minlength=len(whole))
+    # Compared ring by ring: a part that went over to its neighbour would not show in the sum. Where chains
+    # cross, the sums are right, but some triangles lie the other way round.
+    most = _SAME_AREA * (whole[0] if region is None else region.area)
+    if len(found) > len(expected) or np.any(np.abs(found - expected) > most) or areas.min() < -most:
+        return None
+    return Cut(corners=corners, triangles=triangles, rings=depths, part_of=part_of)
 
 
-def _triangles(parts: Shapes, apart: IntArray | None) -> tuple[FloatArray, IntArray, IntArray]:
-    """Triangles of polygons on their own corners, anticlockwise.
-
-    Parameters
-    ----------
-    apart : (k,) numbers of sets within which polygons touch nowhere, where that is known
-
-    Returns
-    -------
-    corners (n, 2), polygon by polygon; triangles (m, 3); and the number of the polygon of each
-    """
-    parts = shapely.orient_polygons(parts)
-    contours, owner = shapely.get_rings(parts, return_index=True)
-    closed, contour_of = shapely.get_coordinates(contours, return_index=True)
-    # Contours come closed: their last point is their first one again.
-    is_last = np.append(contour_of[1:] != contour_of[:-1], True)
-    corners = closed[~is_last]
-    sizes = np.bincount(contour_of) - 1
-    starts = np.concatenate(([0], np.cumsum(sizes)))
-    if apart is None:
-        # Polygons that share sides go together only where none has a hole, which might be taken for
-        # that of its neighbour.
-        is_holed = np.bincount(owner, minlength=len(parts)) > 1
-        apart = np.where(is_holed, 1 + np.arange(len(parts)), 0)
-    found, sets = [], apart[owner]
-    set_of_corner = np.repeat(sets, sizes)
-    each = np.split(corners, starts[1:-1])
-    for number in np.unique(sets):
-        laid = m3.triangulate([each[c] for c in np.flatnonzero(sets == number)])
-        found.append(np.flatnonzero(set_of_corner == number)[np.asarray(laid, dtype=np.int64)])
-    triangles = np.concatenate(found)
-    return corners, triangles, owner[np.searchsorted(starts, triangles[:, 0], side="right") - 1]
-
-
-def _parts(
-    shapes: Sequence[shapely.MultiPolygon], region: shapely.Geometry | None
-) -> tuple[Shapes, IntArray]:
-    """Parts between chains only, and how many chains go round each."""
-    nested = [shapes[0] if region is None else region, *shapes]
-    rings = [shapely.get_parts(shapely.difference(a, b)) for a, b in itertools.pairwise(nested)]
-    rings.append(shapely.get_parts(nested[-1]))
-    return np.concatenate(rings), np.repeat(np.arange(len(rings)), [len(ring) for ring in rings])
-
-
-def _parts_between_lines(
-    shapes: Sequence[shapely.MultiPolygon], lines: Shapes, region: shapely.Geometry | None
-) -> tuple[Shapes, IntArray]:
-    """Parts between chains and lines, and how many chains go round each."""
-    around = shapely.get_rings(np.concatenate([shapely.get_parts(shape) for shape in shapes]))
-    noded = shapely.get_parts(shapely.node(shapely.geometrycollections([*around, *lines])))
-    parts = shapely.get_parts(shapely.polygonize(noded))
-    inside = shapely.point_on_surface(parts)
-    bounds = shapes[0] if region is None else region
-    shapely.prepare(bounds)
-    kept = shapely.contains_properly(bounds, inside)
-    parts, inside = parts[kept], inside[kept]
-    rings = np.zeros(len(parts), dtype=np.int64)
-    for shape in shapes:
-        shapely.prepare(shape)
-        rings += shapely.contains_properly(shape, inside)
-    return parts, rings
-
-
-def _creases(chains: Sequence[Chain]) -> Shapes:
+def _creases(chains: Sequence[Chain]) -> Segments:
     """Lines along which slopes meet, where there are any, from corners of one chain to those of the next.
 
     Without them a line that crosses two slopes beside a corner would level what is between.
     """
-    found: list[Shapes] = []
+    found = [Segments.none()]
     for outer, inner in itertools.pairwise(chains):
         if outer.inside_mm == inner.outside_mm:
             continue
@@ -213,10 +147,9 @@ def _creases(chains: Sequence[Chain]) -> Shapes:
         meet = corners[sharp] + width * (before + after)[sharp] / share[sharp, None]
         others = shapely.get_coordinates(inner.outlines)
         off, nearest = cKDTree(others).query(meet, distance_upper_bound=3.0 * SIMPLE_MM)
-        ends = np.stack((corners[sharp][np.isfinite(off)], others[nearest[np.isfinite(off)]]), axis=1)
-        if len(ends):
-            found.append(shapely.linestrings(ends))
-    return np.concatenate(found) if found else np.empty(0, dtype=object)
+        met = np.isfinite(off)
+        found.append(Segments(starts=corners[sharp][met], ends=others[nearest[met]]))
+    return Segments.of(*found)
 
 
 def _corners(shape: shapely.MultiPolygon) -> tuple[FloatArray, tuple[FloatArray, FloatArray], FloatArray]:

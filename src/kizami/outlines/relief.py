@@ -13,14 +13,13 @@ import numpy as np
 import shapely
 
 from kizami.errors import SolidError
-from kizami.outlines.chains import Cut, Shapes, Stood, chains_of, cut_along, stood
+from kizami.outlines.chains import Cut, Stood, chains_of, cut_along, stood
 from kizami.outlines.curves import FloatArray
 from kizami.outlines.edges import IntArray, directed_edges
+from kizami.outlines.pencils import Pencil
 from kizami.outlines.shrinking import Level
 
 __all__ = ["relief", "relief_mesh"]
-
-_NO_LINES: Shapes = np.empty(0, dtype=object)
 
 
 def relief(outlines: shapely.MultiPolygon, levels: Sequence[Level]) -> m3.Manifold:
@@ -44,7 +43,7 @@ def relief(outlines: shapely.MultiPolygon, levels: Sequence[Level]) -> m3.Manifo
 
 
 def relief_mesh(
-    outlines: shapely.MultiPolygon, levels: Sequence[Level], lines: Shapes = _NO_LINES
+    outlines: shapely.MultiPolygon, levels: Sequence[Level], lines: Sequence[Pencil] = ()
 ) -> tuple[FloatArray, IntArray] | None:
     """Corners (n, 3) in (u, v, h) and faces (m, 3) of the closed solid between the first level and the last.
 

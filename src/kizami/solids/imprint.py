@@ -17,9 +17,11 @@ import numpy as np
 import numpy.typing as npt
 import shapely
 
-from kizami.outlines.chains import Chain, Cut, Shapes, Stood, cut_along, stood
+from kizami.outlines.chains import Chain, Cut, Stood, cut_along, stood
 from kizami.outlines.curves import FloatArray
 from kizami.outlines.edges import IntArray, directed_edges
+from kizami.outlines.pencils import Pencil, pencils_of
+from kizami.outlines.segments import Segments
 from kizami.solids.body_mesh import BodyMesh
 from kizami.solids.facets import Facets
 from kizami.surfaces.protocol import Surface
@@ -92,14 +94,14 @@ class _Face:
     taken : (m,) which triangles of the body they are
     border : (e, 2) their sides that are those of other triangles too
     region : what they fill together
-    lines : lines around all of them and between any two; none where they are all one cell
+    lines : between any two of them; none where they are all one cell
     found : finds the triangle at a place, by its number among those taken
     """
 
     taken: npt.NDArray[np.bool_]
     border: IntArray
     region: shapely.Geometry
-    lines: Shapes
+    lines: list[Pencil]
     found: shapely.STRtree
 
 
@@ -116,9 +118,8 @@ def _face(facets: Facets, touched: bytes) -> _Face:
     middles = facets.uv[triangles].mean(axis=1)
     region = shapely.multipolygons(parts[[bool(shapely.contains_xy(p, middles).any()) for p in parts]])
     shapely.prepare(region)
-    lines = np.empty(0, dtype=object)
-    if is_between.any():
-        lines = np.concatenate((around, shapely.linestrings(facets.uv[edges[is_between]])))
+    starts, ends = (facets.uv[edges[is_between, k]] for k in (0, 1))
+    lines = pencils_of(Segments(starts=starts, ends=ends))
     found = shapely.STRtree(shapely.polygons(facets.uv[triangles]))
     return _Face(taken=taken, border=edges[is_around], region=region, lines=lines, found=found)
 
@@ -154,11 +155,12 @@ def _foot_heights(facets: Facets, face: _Face, cut: Cut, letters: Stood, surface
     at = np.full(len(letters.corners), -1)
     at[letters.triangles[ground]] = ground[:, None]
     corner = np.flatnonzero(letters.is_foot & (at >= 0))
-    near = np.unique(cut.part_of[at[corner]])
-    part, hit = face.found.query(shapely.point_on_surface(cut.parts[near]), predicate="intersects")
-    lies_on = np.zeros(len(cut.parts), dtype=np.int64)
-    lies_on[near[part]] = hit
-    old = facets.mesh.triangles[face.taken][lies_on[cut.part_of[at[corner]]]]
+    parts, first, part = np.unique(cut.part_of[at[corner]], return_index=True, return_inverse=True)
+    middles = cut.corners[cut.triangles[at[corner[first]]]].mean(axis=1)
+    which, hit = face.found.query(shapely.points(middles), predicate="intersects")
+    lies_on = np.zeros(len(parts), dtype=np.int64)
+    lies_on[which] = hit
+    old = facets.mesh.triangles[face.taken][lies_on[part]]
     a, b, c = facets.mesh.points[old.T]
     normal = np.cross(b - a, c - a)
     on, above = (surface.place(letters.corners[corner], np.full(len(corner), h)) for h in (0.0, 1.0))

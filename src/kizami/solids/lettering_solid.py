@@ -10,9 +10,10 @@ import numpy as np
 import shapely
 
 from kizami.errors import SolidError
-from kizami.outlines.chains import Shapes
 from kizami.outlines.curves import FloatArray, bodies_of
+from kizami.outlines.pencils import Pencil, pencils_of
 from kizami.outlines.relief import relief_mesh
+from kizami.outlines.segments import Segments
 from kizami.solids.flat import Flat
 from kizami.surfaces.cone import Cone
 from kizami.surfaces.protocol import Surface
@@ -56,7 +57,7 @@ def lay_on(flat: Flat, surface: Surface, *, sagitta_mm: float, pull: FloatArray 
 _APART_MM = 1e-4
 
 
-def _laid(flat: Flat, lines: Shapes, surface: Surface, pull: FloatArray | None) -> m3.Manifold | None:
+def _laid(flat: Flat, lines: list[Pencil], surface: Surface, pull: FloatArray | None) -> m3.Manifold | None:
     found = relief_mesh(flat.outlines, flat.levels, lines)
     if found is None:
         return None
@@ -81,15 +82,16 @@ def steps_mm(surface: Surface, *, sagitta_mm: float, span_mm: tuple[float, float
 
 def lines_across(
     outlines: shapely.MultiPolygon, surface: Surface, *, sagitta_mm: float, span_mm: tuple[float, float]
-) -> Shapes:
-    """Lines (k,) in unrolled mm along which outlines must be cut, so that every chord keeps the tolerance.
+) -> list[Pencil]:
+    """Lines in unrolled mm along which outlines must be cut, so that every chord keeps the tolerance.
 
     Across a cone they run through its apex, as along its generators nothing bends.
 
     >>> from kizami.surfaces.cylinder import Cylinder
     >>> square = shapely.MultiPolygon([shapely.box(0, 0, 1, 1)])
-    >>> len(lines_across(square, Cylinder(radius_mm=10.0), sagitta_mm=0.005, span_mm=(-0.5, 0.0)))
-    1
+    >>> round_it = Cylinder(radius_mm=10.0)
+    >>> [len(p) for p in lines_across(square, round_it, sagitta_mm=0.005, span_mm=(-0.5, 0.0))]
+    [1]
     """
     if isinstance(surface, Cone):
         turn = min(surface.turn_step_rad(sagitta_mm=sagitta_mm, h_mm=h) for h in span_mm)
@@ -98,7 +100,8 @@ def lines_across(
         # The middle of a straight side may be nearer to the apex than any corner.
         nearest = shapely.distance(shapely.Point(surface.apex.u_mm, surface.apex.v_mm), outlines)
         ends = [np.full(len(angles), r) for r in (nearest - _BEYOND_MM, reach.max() + _BEYOND_MM)]
-        return _lines(*(surface.unpolar(angles, end) for end in ends))
+        inner, outer = (surface.unpolar(angles, end) for end in ends)
+        return pencils_of(Segments(starts=inner, ends=outer))
     step_u, step_v = steps_mm(surface, sagitta_mm=sagitta_mm, span_mm=span_mm)
     (low_u, low_v), (high_u, high_v) = np.array(outlines.bounds).reshape(2, 2)
     u, v = _between(low_u, high_u, step_u), _between(low_v, high_v, step_v)
@@ -106,7 +109,9 @@ def lines_across(
     left, right = low_u - _BEYOND_MM, high_u + _BEYOND_MM
     upright = [np.column_stack((u, np.full(len(u), end))) for end in (below, above)]
     level = [np.column_stack((np.full(len(v), end), v)) for end in (left, right)]
-    return np.concatenate((_lines(*upright), _lines(*level)))
+    return pencils_of(
+        Segments(starts=np.vstack((upright[0], level[0])), ends=np.vstack((upright[1], level[1])))
+    )
 
 
 #: Lines end so far outside of what they cut, mm.
@@ -117,10 +122,3 @@ def _between(low: float, high: float, step: float) -> FloatArray:
     """The fewest places that part a length into equal shares no longer than a step."""
     shares = 1 if math.isinf(step) else max(1, math.ceil((high - low) / step))
     return np.linspace(low, high, shares + 1)[1:-1]
-
-
-def _lines(starts: FloatArray, ends: FloatArray) -> Shapes:
-    if not len(starts):
-        return np.empty(0, dtype=object)
-    lines: Shapes = shapely.linestrings(np.stack((starts, ends), axis=1))
-    return lines

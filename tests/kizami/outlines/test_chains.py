@@ -13,20 +13,19 @@ import shapely
 from kizami.outlines.chains import Chain, chains_of, cut_along, stood
 from kizami.outlines.curves import bodies_of
 from kizami.outlines.edges import directed_edges
+from kizami.outlines.pencils import Pencil, pencils_of
 from kizami.outlines.relief import relief_mesh
+from kizami.outlines.segments import Segments
 from kizami.outlines.shrinking import Level
 
 BOX = shapely.MultiPolygon([shapely.box(0, 0, 6, 4)])
 FRAME = bodies_of(shapely.MultiPolygon([shapely.box(0, 0, 6, 4).difference(shapely.box(2, 1, 4, 3))]))
-NO_LINES = np.empty(0, dtype=object)
-GRID = shapely.linestrings(
-    [((u, -1.0), (u, 5.0)) for u in (0.31, 1.13, 2.9, 5.77)]
-    + [((-1.0, v), (7.0, v)) for v in (0.27, 1.9, 3.81)]
-)
-LEANING = shapely.linestrings(
-    [((1.0, -1.0), (2.0, 5.0)), ((3.3, -1.0), (2.9, 5.0)), ((5.0, 5.0), (5.5, -1.0))]
-)
-LINES = {"no lines": NO_LINES, "a grid": GRID, "leaning lines": LEANING}
+GRID = [((u, -1.0), (u, 5.0)) for u in (0.31, 1.13, 2.9, 5.77)] + [
+    ((-1.0, v), (7.0, v)) for v in (0.27, 1.9, 3.81)
+]
+LEANING = [((1.0, -1.0), (2.0, 5.0)), ((3.3, -1.0), (2.9, 5.0)), ((5.0, 5.0), (5.5, -1.0))]
+FAN = [((-3.0, -6.0), (20.0 * np.cos(a) - 3.0, 20.0 * np.sin(a) - 6.0)) for a in (0.5, 0.7, 0.9, 1.1)]
+LINES = {"no lines": [], "a grid": GRID, "leaning lines": LEANING, "a fan": FAN}
 LEVELS = {
     "upright": [(0.0, 0.0), (0.0, 1.0)],
     "chamfered": [(0.0, -0.5), (0.0, 0.6), (0.4, 1.0)],
@@ -37,6 +36,11 @@ LEVELS = {
 
 def levels_of(name: str) -> list[Level]:
     return [Level(inward_mm=i, height_mm=h) for i, h in LEVELS[name]]
+
+
+def pencils(lines: list[tuple[tuple[float, float], tuple[float, float]]]) -> list[Pencil]:
+    ends = np.array(lines).reshape(-1, 2, 2)
+    return pencils_of(Segments(starts=ends[:, 0], ends=ends[:, 1]))
 
 
 def volume(corners: np.ndarray, faces: np.ndarray) -> float:
@@ -50,7 +54,7 @@ def volume(corners: np.ndarray, faces: np.ndarray) -> float:
 def test_a_relief_that_is_cut_is_the_same_closed_relief(
     shape: shapely.MultiPolygon, levels: str, lines: str
 ) -> None:
-    plain, cut = (relief_mesh(shape, levels_of(levels), found) for found in (NO_LINES, LINES[lines]))
+    plain, cut = (relief_mesh(shape, levels_of(levels), pencils(found)) for found in ([], LINES[lines]))
     assert plain is not None and cut is not None
     for _, faces in (plain, cut):
         edges, other, _ = directed_edges(faces)
@@ -61,15 +65,14 @@ def test_a_relief_that_is_cut_is_the_same_closed_relief(
     assert volume(*cut) == pytest.approx(volume(*plain), rel=1e-9)
 
 
-@pytest.mark.parametrize("lines", ["a grid", "leaning lines"])
+@pytest.mark.parametrize("lines", ["a grid", "leaning lines", "a fan"])
 @pytest.mark.parametrize("region", [None, shapely.box(-1, -1, 7, 5)], ids=["letters only", "with ground"])
 def test_no_triangle_lies_on_both_sides_of_a_line(lines: str, region: shapely.Polygon | None) -> None:
-    found = LINES[lines] if region is None else np.append(LINES[lines], region.exterior)
-    cut = cut_along(chains_of(FRAME, levels_of("upright")), found, region=region)
+    cut = cut_along(chains_of(FRAME, levels_of("upright")), pencils(LINES[lines]), region=region)
     assert cut is not None
     corners = cut.corners[cut.triangles]
     for line in LINES[lines]:
-        (a, b) = np.asarray(line.coords)
+        a, b = np.array(line)
         along = (b - a) / np.linalg.norm(b - a)
         side = (corners - a) @ np.array([along[1], -along[0]])
         assert not ((side.min(axis=1) < -1e-9) & (side.max(axis=1) > 1e-9)).any()
@@ -84,19 +87,22 @@ def _areas(corners: np.ndarray) -> np.ndarray:
 
 
 def test_all_triangles_run_anticlockwise_and_each_knows_its_part() -> None:
-    cut = cut_along(chains_of(FRAME, levels_of("chamfered")), GRID)
+    cut = cut_along(chains_of(FRAME, levels_of("chamfered")), pencils(GRID))
     assert cut is not None
     corners = cut.corners[cut.triangles]
     assert (_areas(corners) > 0).all()
     assert set(cut.rings.tolist()) == {1, 2}
-    middles = shapely.points(corners.mean(axis=1))
-    assert shapely.contains_properly(cut.parts[cut.part_of], middles).all()
+    for number in range(int(cut.part_of.max()) + 1):
+        # A part is one connected piece of the plane that no line and no chain runs through.
+        part = shapely.union_all(shapely.polygons(corners[cut.part_of == number]), grid_size=1e-9)
+        assert part.geom_type == "Polygon"
+        assert len(set(cut.rings[cut.part_of == number].tolist())) == 1
 
 
 def test_corners_stand_at_the_heights_of_their_chains() -> None:
     chains = chains_of(BOX, levels_of("chamfered"))
     assert [(c.outside_mm, c.inside_mm) for c in chains] == [(-0.5, 0.6), (1.0, 1.0)]
-    cut = cut_along(chains, NO_LINES)
+    cut = cut_along(chains, [])
     assert cut is not None
     letters = stood(cut, chains)
     assert letters is not None
@@ -110,7 +116,7 @@ def test_a_corner_on_a_slope_is_as_deep_as_it_is_far_from_the_side() -> None:
     """A thin bar beside a thick one: at the last level only the thick one is left, yet its roof goes on."""
     both = shapely.MultiPolygon([shapely.box(0, 0, 6, 4), shapely.box(8, 0, 8.4, 4)])
     levels = [Level(inward_mm=i, height_mm=h) for i, h in ((0, 0), (0.1, -0.1), (0.5, -0.5))]
-    lines = shapely.linestrings([((-1, v), (9, v)) for v in (0.3, 2.0)] + [((8.2, -1), (8.2, 5))])
+    lines = pencils([((-1, v), (9, v)) for v in (0.3, 2.0)] + [((8.2, -1), (8.2, 5))])
     chains = chains_of(both, levels)
     cut = cut_along(chains, lines)
     assert cut is not None
@@ -148,7 +154,7 @@ def test_what_lies_between_chains_at_one_height_is_level_however_it_is_cut() -> 
     panel = Chain(outlines=BOX, inward_mm=0.0, outside_mm=0.0, inside_mm=-0.5)
     letter = shapely.MultiPolygon([shapely.box(2, 1, 4, 3)])
     standing = Chain(outlines=letter, inward_mm=0.0, outside_mm=-0.5, inside_mm=0.3)
-    cut = cut_along([panel, standing], GRID)
+    cut = cut_along([panel, standing], pencils(GRID))
     assert cut is not None
     letters = stood(cut, [panel, standing])
     assert letters is not None
@@ -161,5 +167,5 @@ def test_a_chain_that_crosses_the_one_outside_of_it_is_refused() -> None:
     outer = Chain(outlines=BOX, inward_mm=0.0, outside_mm=0.0, inside_mm=1.0)
     stray = shapely.MultiPolygon([shapely.box(5, 1, 7, 3)])
     inner = Chain(outlines=stray, inward_mm=0.1, outside_mm=2.0, inside_mm=2.0)
-    assert cut_along([outer, inner], NO_LINES) is None
-    assert cut_along([outer, inner], GRID) is None
+    assert cut_along([outer, inner], []) is None
+    assert cut_along([outer, inner], pencils(GRID)) is None

@@ -88,10 +88,12 @@ def test_a_taper_is_cut_through_its_apex_from_side_to_side() -> None:
     """The middle of a long straight side is nearer to the apex than its ends, and is cut all the same."""
     cone = Cone(low_radius_mm=12, high_radius_mm=8, height_mm=10)
     panel = bodies_of(shapely.MultiPolygon([shapely.box(-14, 1, 14, 9)]))
-    lines = lines_across(panel, cone, sagitta_mm=0.005, span_mm=(-0.5, 0.0))
-    inside = shapely.intersection(lines, panel.geoms[0].exterior)
+    (pencil,) = lines_across(panel, cone, sagitta_mm=0.005, span_mm=(-0.5, 0.0))
+    lines = pencil.lines()
+    drawn = shapely.linestrings(np.stack((lines.starts, lines.ends), axis=1))
+    inside = shapely.intersection(drawn, panel.geoms[0].exterior)
     assert (shapely.get_num_geometries(inside) == 2).all()
     apex = np.array([cone.apex.u_mm, cone.apex.v_mm])
-    ends = shapely.get_coordinates(lines).reshape(-1, 2, 2) - apex
+    ends = np.stack((lines.starts, lines.ends), axis=1) - apex
     aside = ends[:, 0, 0] * ends[:, 1, 1] - ends[:, 0, 1] * ends[:, 1, 0]
     assert aside == pytest.approx(np.zeros(len(lines)), abs=1e-6)

@@ -1,0 +1,129 @@
+"""Triangles of parts of the plane on their own corners: every corner of a part is that of a triangle.
+
+Most parts of lettering that is cut along lines are small and bend one way only; those are done many at a
+time, and the rest by the ear clipping of manifold3d.
+"""
+
+from __future__ import annotations
+
+import itertools
+
+import manifold3d as m3
+import numpy as np
+import numpy.typing as npt
+
+from kizami.outlines.curves import FloatArray
+from kizami.outlines.dividing import Divided
+from kizami.outlines.edges import IntArray
+
+__all__ = ["triangulated"]
+
+_Complexes = npt.NDArray[np.complex128]
+_Bools = npt.NDArray[np.bool_]
+#: Contours of more corners are not worth doing many at a time.
+_MOST_CORNERS = 6
+#: A triangle is flat when its height is less than this share of its longest side.
+_FLAT_SHARE = 1e-6
+
+
+def triangulated(divided: Divided) -> tuple[IntArray, IntArray]:
+    """Triangles of parts.
+
+    Returns
+    -------
+    triangles (m, 3), numbers of nodes, anticlockwise; and the part that each is of (m,)
+    """
+    contours = divided.contours
+    starts, lengths = contours.starts, contours.lengths
+    is_whole = np.bincount(divided.part_of, minlength=len(divided.depths)) == 1
+    simple = is_whole[divided.part_of] & (lengths <= _MOST_CORNERS)
+    places = np.ascontiguousarray(contours.nodes).view(np.complex128)[:, 0]
+    triangles: list[IntArray] = []
+    parts: list[IntArray] = []
+    for size in range(3, _MOST_CORNERS + 1):
+        which = np.flatnonzero(simple & (lengths == size))
+        if len(which):
+            corners = contours.around[starts[which, None] + np.arange(size)]
+            found, done = _clipped(places, corners)
+            triangles.append(found.reshape(-1, 3))
+            parts.append(np.repeat(divided.part_of[which[done]], size - 2))
+            simple[which[~done]] = False
+    rest = np.flatnonzero(~simple)
+    if len(rest):
+        found, owner = _by_ears(divided, rest)
+        triangles.append(found)
+        parts.append(owner)
+    return np.concatenate(triangles), np.concatenate(parts)
+
+
+def _clipped(places: _Complexes, corners: IntArray) -> tuple[IntArray, _Bools]:
+    """Clip the best shaped ear of each contour (k, n) until nothing is left.
+
+    Parameters
+    ----------
+    places : of nodes, u + i v
+
+    Returns
+    -------
+    triangles (j, n - 2, 3) of those that this serves, and which they are (k,): those that nowhere turn
+    inward and leave nothing flat
+    """
+    count = len(corners)
+    good = np.ones(count, dtype=bool)
+    if corners.shape[1] == 3:
+        return corners[:, None], good
+    rows, found, left, at = np.arange(count), [], corners, places[corners]
+    while left.shape[1] > 3:
+        wide = left.shape[1]
+        sides = at[:, _AHEAD[wide]] - at
+        quality = _quality(sides[:, _BACK[wide]], sides)
+        if wide == corners.shape[1]:
+            good = np.all(quality > -_FLAT_SHARE, axis=1)
+        if wide == 4:
+            # Both halves count: the second is what is left.
+            quality = np.minimum(quality, quality[:, [2, 3, 0, 1]])
+        best = quality.argmax(axis=1)
+        good &= quality[rows, best] > _FLAT_SHARE
+        found.append(left[rows[:, None], (best[:, None] + _EAR) % wide])
+        kept = np.arange(wide) != best[:, None]
+        left, at = (array[kept].reshape(count, wide - 1) for array in (left, at))
+    found.append(left)
+    return np.stack(found, axis=1)[good], good
+
+
+_EAR = np.array([-1, 0, 1])
+_AHEAD = [np.roll(np.arange(n), -1) for n in range(_MOST_CORNERS + 1)]
+_BACK = [np.roll(np.arange(n), 1) for n in range(_MOST_CORNERS + 1)]
+
+
+def _quality(before: _Complexes, after: _Complexes) -> FloatArray:
+    """Height over the longest side of triangles, by two sides one after the other; below 0 clockwise."""
+    twice = before.real * after.imag - before.imag * after.real
+    longest = np.maximum(np.maximum(np.abs(before), np.abs(after)), np.abs(before + after))
+    quality: FloatArray = twice / longest**2
+    return quality
+
+
+def _by_ears(divided: Divided, contours: IntArray) -> tuple[IntArray, IntArray]:
+    """Triangles of the parts whose contours these are, all of each."""
+    walks = divided.contours
+    starts, lengths = walks.starts[contours], walks.lengths[contours]
+    part_of = divided.part_of[contours]
+    # Parts that share sides go together only where none has a hole, which might be taken for that of
+    # its neighbour.
+    is_holed = np.bincount(part_of)[part_of] > 1
+    sets = np.where(is_holed, 1 + part_of, 0)
+    order = np.argsort(sets, kind="stable")
+    starts, lengths, sets = starts[order], lengths[order], sets[order]
+    stops = np.concatenate(([0], np.cumsum(lengths)))
+    index = np.repeat(starts - stops[:-1], lengths) + np.arange(stops[-1])
+    numbers = walks.around[index]
+    rings = np.split(walks.nodes[numbers], stops[1:-1])
+    begins = np.flatnonzero(np.append(True, sets[1:] != sets[:-1]))
+    found = [
+        stops[begin] + np.asarray(m3.triangulate(rings[begin:end]), dtype=np.int64)
+        for begin, end in itertools.pairwise([*begins.tolist(), len(sets)])
+    ]
+    triangles = np.concatenate(found)
+    owner = np.repeat(part_of[order], lengths)
+    return numbers[triangles], owner[triangles[:, 0]]
