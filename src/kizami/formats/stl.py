@@ -21,11 +21,14 @@ def stl_bytes(solid: Solid, *, title: str) -> bytes:
     title : goes into the header, cut to 80 bytes; must not begin with "solid", which readers
         take for the text form
     """
-    corners = solid.vertices[solid.triangles]
-    normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    lengths = np.linalg.norm(normals, axis=1, keepdims=True)
+    facets = np.empty(len(solid.triangles), dtype=_FACET)
+    facets["corners"] = solid.vertices[solid.triangles]
+    # Column by column, which is several times quicker than row by row.
+    a, b, c = (np.ascontiguousarray(solid.vertices.T)[:, corner] for corner in solid.triangles.T)
+    (x, y, z), (u, v, w) = b - a, c - a
+    normals = np.stack((y * w - z * v, z * u - x * w, x * v - y * u))
+    lengths = np.sqrt((normals**2).sum(axis=0))
     np.divide(normals, lengths, out=normals, where=lengths > 0)
-    facets = np.zeros(len(corners), dtype=_FACET)
-    facets["normal"], facets["corners"] = normals, corners
+    facets["normal"], facets["attribute"] = normals.T, 0
     header = f"Kizami {title}".encode("ascii", "replace")[:80].ljust(80, b" ")
     return b"".join((header, struct.pack("<I", len(facets)), facets.tobytes()))

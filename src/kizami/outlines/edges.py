@@ -20,8 +20,14 @@ def directed_edges(triangles: IntArray) -> tuple[IntArray, IntArray, IntArray]:
     """
     edges = np.concatenate((triangles[:, :2], triangles[:, 1:], triangles[:, [2, 0]]))
     most = np.int64(triangles.max(initial=0) + 1)
-    marks, turned = edges[:, 0] * most + edges[:, 1], edges[:, 1] * most + edges[:, 0]
+    tails, heads = edges.T
+    forward = tails < heads
+    # Both ways have one mark but for its last bit, so that sorted they lie side by side.
+    marks = 2 * np.where(forward, tails * most + heads, heads * most + tails) + forward
     order = np.argsort(marks)
-    place = np.minimum(np.searchsorted(marks, turned, sorter=order), len(marks) - 1)
-    other = np.where(marks[order[place]] == turned, order[place], -1)
+    marks = marks[order]
+    paired = np.flatnonzero((marks[:-1] >> 1) == (marks[1:] >> 1))
+    paired = paired[marks[paired] != marks[paired + 1]]
+    other = np.full(len(edges), -1)
+    other[order[paired]], other[order[paired + 1]] = order[paired + 1], order[paired]
     return edges, other, np.tile(np.arange(len(triangles)), 3)

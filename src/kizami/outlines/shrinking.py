@@ -24,10 +24,11 @@ class Level:
 SIMPLE_MM = 0.002
 
 
+@lru_cache(maxsize=32)
 def shrunk(
     outlines: shapely.MultiPolygon, inward_mm: float, *, simple_mm: float = SIMPLE_MM
 ) -> shapely.MultiPolygon:
-    """Outlines moved inward; bodies that vanish are gone.
+    """Outlines moved inward; bodies that vanish are gone. Kept for a while: pieces are measured by them too.
 
     Parameters
     ----------

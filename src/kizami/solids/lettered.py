@@ -4,19 +4,24 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from dataclasses import dataclass
+from functools import lru_cache, partial
 
 import manifold3d as m3
+import numpy as np
 import shapely
 
 from kizami.blanks.area import Area
 from kizami.errors import SolidError
-from kizami.outlines.curves import FloatArray, bodies_of
+from kizami.outlines.curves import FloatArray
+from kizami.outlines.segments import ON_LINE_MM
+from kizami.outlines.shrinking import Level
 from kizami.solids.body_mesh import BodyMesh
 from kizami.solids.facets import Facets, facets_seen
 from kizami.solids.imprint import imprinted
-from kizami.solids.lettering_solid import lay_on
 from kizami.solids.treat import face_chains, flat_lettering, treat
 from kizami.solids.treatment import Treatment
+from kizami.solids.turned_ring import turned_ring
 from kizami.surfaces.protocol import Surface
 
 __all__ = ["face_sagitta_mm", "lettered"]
@@ -45,29 +50,29 @@ def lettered(
     ------
     SolidError : nothing is left of the body, or it could not be built
     """
-    strips, letters = _all_round(outlines, area)
-    if not letters.is_empty or not strips:
-        body = _lettered(
-            body,
-            letters,
-            whole=outlines,
-            area=area,
-            treatment=treatment,
-            sagitta_mm=sagitta_mm,
-            pull=pull,
-            facets=facets,
+    ring, letters = _all_round(outlines, area)
+    flat = (
+        None if ring.is_empty else flat_lettering(ring, treatment, through_mm=area.through_mm, whole=outlines)
+    )
+    if flat is not None and body is not None:
+        body = body.manifold() if isinstance(body, BodyMesh) else body
+        strips = _Strips(
+            ring=ring, levels=flat.levels, area=area, sinks=treatment.sinks, sagitta_mm=sagitta_mm
         )
-    assert body is not None
-    flats = [flat_lettering(s, treatment, through_mm=area.through_mm, whole=outlines) for s in strips]
-    laid = [lay_on(flat, area.surface, sagitta_mm=sagitta_mm, pull=pull) for flat in flats if flat]
-    if not laid:
-        return body
-    manifold = body.manifold() if isinstance(body, BodyMesh) else body
-    joined = m3.OpType.Subtract if treatment.sinks else m3.OpType.Add
-    result = m3.Manifold.batch_boolean([manifold, *laid], joined)
-    if result.status() != m3.Error.NoError or result.is_empty():
-        raise SolidError("What goes right round could not be built.")
-    return result
+        body = _with_strips(body, strips) if pull is None else _joined(body, strips, pull)
+        facets = partial(_facets_of, body, area)
+        if letters.is_empty:
+            return body
+    return _lettered(
+        body,
+        outlines if letters.is_empty else letters,
+        whole=outlines,
+        area=area,
+        treatment=treatment,
+        sagitta_mm=sagitta_mm,
+        pull=pull,
+        facets=facets,
+    )
 
 
 def _lettered(
@@ -96,34 +101,82 @@ def _lettered(
 
 def _all_round(
     outlines: shapely.MultiPolygon, area: Area
-) -> tuple[list[shapely.MultiPolygon], shapely.MultiPolygon]:
-    """What goes right round the body, in halves that overlap, and the rest of the outlines.
-
-    Laid on in one, both ends would only touch, and might leave a skin between them.
-    """
-    period = area.surface.period_mm
-    low_u, low_v, high_u, high_v = area.outline.bounds
-    if period is None or not area.is_closed:
-        return [], outlines
+) -> tuple[shapely.MultiPolygon, shapely.MultiPolygon]:
+    """What goes right round the body, and the rest of the outlines."""
+    if area.surface.period_mm is None or not area.is_closed:
+        return shapely.MultiPolygon(), outlines
+    low_u, _, high_u, _ = area.outline.bounds
     parts = shapely.get_parts(outlines)
     bounds = shapely.bounds(parts)
     is_round = (bounds[:, 0] <= low_u + _TOUCHES_MM) & (bounds[:, 2] >= high_u - _TOUCHES_MM)
-    if not is_round.any():
-        return [], outlines
-    ring = shapely.union_all(parts[is_round])
-    twice = ring.union(area.turned(ring, 1.0))
-    half = low_u + period / 2.0
-    halves = [
-        shapely.box(low_u, low_v, half + _OVERLAP_MM, high_v).intersection(ring),
-        shapely.box(half, low_v, high_u + _OVERLAP_MM, high_v).intersection(twice),
-    ]
-    return [bodies_of(shape) for shape in halves], shapely.MultiPolygon(list(parts[~is_round]))
+    # A strip: its edges are level.
+    boxes = (bounds[:, 2] - bounds[:, 0]) * (bounds[:, 3] - bounds[:, 1])
+    is_round &= np.abs(shapely.area(parts) - boxes) < _TOUCHES_MM
+    ring, rest = (shapely.MultiPolygon(list(parts[which])) for which in (is_round, ~is_round))
+    return ring, rest
 
 
 #: How near to the end of a turn an outline ends that goes on beyond it.
 _TOUCHES_MM = 1e-6
-#: More than softened edges and slanted walls take off an end.
-_OVERLAP_MM = 1.0
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class _Strips:
+    """What goes right round a body.
+
+    Attributes
+    ----------
+    ring : from one end of the turn to the other, unrolled mm
+    levels : where it stands, see `kizami.solids.flat.Flat`
+    sinks : it is cut away
+    """
+
+    ring: shapely.MultiPolygon
+    levels: tuple[Level, ...]
+    area: Area
+    sinks: bool
+    sagitta_mm: float
+
+
+@lru_cache(maxsize=16)
+def _with_strips(body: m3.Manifold, strips: _Strips) -> m3.Manifold:
+    """Kept for a while: what goes right round is the same on all pieces of a product and size."""
+    return _joined(body, strips, None)
+
+
+@lru_cache(maxsize=16)
+def _facets_of(body: m3.Manifold, area: Area) -> Facets | None:
+    return facets_seen(body, area.surface, middle_u_mm=area.anchor[0])
+
+
+def _joined(body: m3.Manifold, strips: _Strips, pull: FloatArray | None) -> m3.Manifold:
+    """A body with what goes right round it.
+
+    Rings have their corners where the body's own facets have theirs, so that the face between them stays
+    as it was, and letters can be set into it.
+    """
+    area, surface = strips.area, strips.area.surface
+    seen = _facets_of(body, area)
+    columns = np.empty(0) if seen is None else _places(seen.cell_bounds[:, [0, 2]], surface.period_mm)
+    rings = [
+        turned_ring(
+            low_v, high_v, strips.levels, surface, columns_mm=columns, sagitta_mm=strips.sagitta_mm, pull=pull
+        )
+        for _, low_v, _, high_v in shapely.bounds(shapely.get_parts(strips.ring)).tolist()
+    ]
+    joined = m3.OpType.Subtract if strips.sinks else m3.OpType.Add
+    result = m3.Manifold.batch_boolean([body, *rings], joined)
+    if result.status() != m3.Error.NoError or result.is_empty():
+        raise SolidError("What goes right round could not be built.")
+    return result
+
+
+def _places(u_mm: FloatArray, period_mm: float | None) -> FloatArray:
+    """Places in order within one period, those that are the same but for rounding once."""
+    u = np.unique(u_mm)
+    u = u[np.append(True, np.diff(u) > 10.0 * ON_LINE_MM)]
+    places: FloatArray = u[u < u[0] + (period_mm or math.inf) - 10.0 * ON_LINE_MM]
+    return places
 
 
 def face_sagitta_mm(surface: Surface, *, sagitta_mm: float, top_mm: float) -> float:

@@ -116,8 +116,9 @@ def _bodies(triangles: IntArray, count: int) -> int:
 
 def _volume_mm3(points: FloatArray, triangles: IntArray) -> float:
     """By the divergence theorem, from the middle of the body so that little is lost to rounding."""
-    a, b, c = (points - points.mean(axis=0))[triangles.T]
-    return float(np.einsum("nd,nd->", a, np.cross(b, c)) / 6.0)
+    columns = np.ascontiguousarray((points - points.mean(axis=0)).T)
+    (ax, ay, az), (bx, by, bz), (cx, cy, cz) = (columns[:, corner] for corner in triangles.T)
+    return float(ax @ (by * cz - bz * cy) + ay @ (bz * cx - bx * cz) + az @ (bx * cy - by * cx)) / 6.0
 
 
 def _has_twin_vertices(vertices: npt.NDArray[np.float32]) -> bool:
@@ -126,7 +127,8 @@ def _has_twin_vertices(vertices: npt.NDArray[np.float32]) -> bool:
     # Equal points have equal marks; sorting marks is far quicker than sorting points. That two others
     # share a mark happens once in a million pieces, and then only costs a needless simplification.
     marks = (x * _MIX[0] + y * _MIX[1] + z * _MIX[2]) ^ (z << np.uint64(17))
-    return len(np.unique(marks)) < len(marks)
+    marks.sort()
+    return bool(np.any(marks[1:] == marks[:-1]))
 
 
 #: Odd numbers that scatter the bits of a point over its mark.

@@ -14,7 +14,7 @@ from kizami.blanks.area import Area
 from kizami.errors import SolidError
 from kizami.outlines.chains import Chain, chains_of
 from kizami.outlines.curves import FloatArray, bodies_of
-from kizami.outlines.relief import relief
+from kizami.outlines.relief import relief_volume_mm3
 from kizami.outlines.shrinking import Level, thinnest_half_mm
 from kizami.solids.flat import Flat, upright
 from kizami.solids.lettering_solid import lay_on
@@ -235,7 +235,7 @@ def _changed_mm3(
         # Most of it lies in the upper half, where the groove is wide.
         middle = treatment.depth_mm / 2.0
         bent = layer(outlines, -middle, 0.0) / (outlines.area * middle)
-        return float(-relief(outlines, levels).volume() * bent)
+        return float(-relief_volume_mm3(outlines, levels) * bent)
     chains = face_chains(treatment, outlines) or []
     total = 0.0
     for chain in chains:

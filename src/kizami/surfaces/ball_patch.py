@@ -9,7 +9,7 @@ import numpy as np
 
 from kizami.surfaces.chords import chord_angle_rad
 from kizami.surfaces.plain import Plain
-from kizami.surfaces.protocol import FloatArray
+from kizami.surfaces.protocol import Evenness, FloatArray
 
 __all__ = ["BallPatch"]
 
@@ -26,9 +26,9 @@ class BallPatch(Plain):
     centre_z_mm: float = 0.0
 
     @property
-    def is_uniform(self) -> bool:
-        """It changes from place to place."""
-        return False
+    def evenness(self) -> Evenness:
+        """It changes with the distance from the middle."""
+        return Evenness.SMOOTH
 
     def place(self, uv: FloatArray, h: FloatArray) -> FloatArray:
         """See `Surface.place`.

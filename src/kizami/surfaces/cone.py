@@ -16,7 +16,7 @@ import numpy as np
 from kizami.surfaces.axis import axis_distance_mm
 from kizami.surfaces.chords import chord_angle_rad
 from kizami.surfaces.plain import Plain
-from kizami.surfaces.protocol import Apex, FloatArray
+from kizami.surfaces.protocol import Apex, Evenness, FloatArray
 
 __all__ = ["Cone"]
 
@@ -62,9 +62,9 @@ class Cone(Plain):
         return self.high_radius_mm < self.low_radius_mm
 
     @property
-    def is_uniform(self) -> bool:
-        """It changes from place to place."""
-        return False
+    def evenness(self) -> Evenness:
+        """It changes with the distance from the apex."""
+        return Evenness.SMOOTH
 
     @property
     def apex(self) -> Apex:

@@ -8,10 +8,12 @@ R it is A d (1 - d / 2R) for a depth d and A h (1 + h / 2R) for a height h.
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 import shapely
 
-from kizami.surfaces.protocol import FloatArray, Surface
+from kizami.surfaces.protocol import Evenness, FloatArray, Surface
 
 __all__ = ["layer_along_mm", "layer_mm", "layer_volume_mm3"]
 
@@ -59,22 +61,65 @@ def layer_volume_mm3(
 
     Notes
     -----
-
-    The integral over each triangle is the mean of its edge middles, exact for a layer that varies
-    with the second power (Strang and Fix 1973).
+    No triangles are needed, only the edges of the outlines, each taken at Gauss's places. What changes
+    with v only is integrated by Green's theorem, as f(v) is what u f(v) gains along u. What changes
+    smoothly is integrated over the triangles that edges make with a point in their midst, those
+    that run clockwise counting as less (the surveyor's formula, with a weight). What changes from facet to
+    facet is sampled on a grid.
     """
     if outlines.is_empty:
         return 0.0
-    if surface.is_uniform and pull is None:
+    evenness = surface.evenness
+    if pull is not None and evenness is not Evenness.ROUGH:
+        # Seen from one direction, a bend is another at every place; a profile may have several.
+        evenness = Evenness.ROUGH if evenness is Evenness.BY_V else Evenness.SMOOTH
+
+    def layer(at: FloatArray) -> FloatArray:
+        if pull is None:
+            return layer_mm(surface, at, low_mm, high_mm)
+        return layer_along_mm(surface, at, low_mm, high_mm, pull)
+
+    if evenness is Evenness.SAME:
         anywhere = np.array([outlines.geoms[0].exterior.coords[0]])
-        return float(outlines.area * layer_mm(surface, anywhere, low_mm, high_mm)[0])
-    triangles = shapely.get_parts(shapely.constrained_delaunay_triangles(outlines))
-    corners = shapely.get_coordinates(triangles).reshape(-1, 4, 2)[:, :3]
-    middles = (corners + np.roll(corners, -1, axis=1)) / 2.0
-    at = middles.reshape(-1, 2)
-    layers = (
-        layer_mm(surface, at, low_mm, high_mm)
-        if pull is None
-        else layer_along_mm(surface, at, low_mm, high_mm, pull)
-    )
-    return float((shapely.area(triangles) * layers.reshape(-1, 3).mean(axis=1)).sum())
+        return float(outlines.area * layer(anywhere)[0])
+    if evenness is Evenness.ROUGH:
+        return float(outlines.area * layer(_grid(outlines)).mean())
+    midst = np.array(outlines.bounds).reshape(2, 2).mean(axis=0)
+    starts, ends = (at - midst for at in _edges(outlines))
+    # Three places along each edge, (n, 3, 2).
+    at = starts[:, None] + _PLACES[:, None] * (ends - starts)[:, None]
+    if evenness is Evenness.BY_V:
+        over_edges = (layer(at.reshape(-1, 2) + midst).reshape(-1, 3) * at[..., 0]) @ _WEIGHTS
+        return float(over_edges @ (ends - starts)[:, 1])
+    # And three on the way from the midst to each of them.
+    out = _PLACES[:, None, None] * at[:, None]
+    over_triangles = layer(out.reshape(-1, 2) + midst).reshape(-1, 3, 3) @ _WEIGHTS @ (_WEIGHTS * _PLACES)
+    twice = starts[:, 0] * ends[:, 1] - starts[:, 1] * ends[:, 0]
+    return float(over_triangles @ twice)
+
+
+#: Gauss's three places between 0 and 1, and their weights (Abramowitz and Stegun, 25.4.30, from memory).
+_PLACES = 0.5 + 0.5 * np.array([-1.0, 0.0, 1.0]) * math.sqrt(0.6)
+_WEIGHTS = np.array([5.0, 8.0, 5.0]) / 18.0
+#: Places of a grid that are enough for what changes from facet to facet.
+_ENOUGH = 300
+
+
+def _edges(outlines: shapely.MultiPolygon) -> tuple[FloatArray, FloatArray]:
+    """Edges from start to end, the inside to their left."""
+    rings = shapely.get_rings(shapely.get_parts(shapely.orient_polygons(outlines)))
+    corners, ring = shapely.get_coordinates(rings, return_index=True)
+    along = ring[:-1] == ring[1:]
+    return corners[:-1][along], corners[1:][along]
+
+
+def _grid(outlines: shapely.MultiPolygon) -> FloatArray:
+    """Places evenly inside of outlines; some of their corners where they are too fine for that."""
+    low_u, low_v, high_u, high_v = outlines.bounds
+    step = math.sqrt(outlines.area / _ENOUGH)
+    u, v = (np.arange(low + step / 2.0, high, step) for low, high in ((low_u, high_u), (low_v, high_v)))
+    places = np.stack(np.meshgrid(u, v), axis=-1).reshape(-1, 2)
+    shapely.prepare(outlines)
+    inside: FloatArray = places[shapely.contains_xy(outlines, places)]
+    corners: FloatArray = shapely.get_coordinates(outlines)
+    return inside if len(inside) else corners

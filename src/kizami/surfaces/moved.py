@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from kizami.surfaces.protocol import Apex, FloatArray, Surface
+from kizami.surfaces.protocol import Apex, Evenness, FloatArray, Surface
 
 __all__ = ["Moved"]
 
@@ -34,9 +34,9 @@ class Moved:
         return self.surface.period_mm
 
     @property
-    def is_uniform(self) -> bool:
+    def evenness(self) -> Evenness:
         """As it was."""
-        return self.surface.is_uniform
+        return self.surface.evenness
 
     @property
     def apex(self) -> Apex | None:

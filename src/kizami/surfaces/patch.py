@@ -23,7 +23,7 @@ from scipy.sparse.csgraph import connected_components
 from kizami.errors import SurfaceError
 from kizami.surfaces.meshes import mesh_of, nearest_point
 from kizami.surfaces.plain import Plain
-from kizami.surfaces.protocol import FloatArray
+from kizami.surfaces.protocol import Evenness, FloatArray
 
 if TYPE_CHECKING:
     import trimesh
@@ -61,9 +61,9 @@ class Patch(Plain):
     notes: tuple[str, ...] = field(default=())
 
     @property
-    def is_uniform(self) -> bool:
-        """It changes from place to place."""
-        return False
+    def evenness(self) -> Evenness:
+        """It changes from facet to facet."""
+        return Evenness.ROUGH
 
     @cached_property
     def outline(self) -> shapely.Polygon:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from kizami.surfaces.protocol import Apex, FloatArray
+from kizami.surfaces.protocol import Apex, Evenness, FloatArray
 
 __all__ = ["Plain"]
 
@@ -25,9 +25,9 @@ class Plain:
         return None
 
     @property
-    def is_uniform(self) -> bool:
+    def evenness(self) -> Evenness:
         """Nothing changes from place to place."""
-        return True
+        return Evenness.SAME
 
     def unplace(self, points: FloatArray) -> tuple[FloatArray, FloatArray] | None:
         """There is no closed formula."""

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from enum import Enum
 from typing import Protocol
 
 import numpy as np
 import numpy.typing as npt
 
-__all__ = ["Apex", "FloatArray", "Surface"]
+__all__ = ["Apex", "Evenness", "FloatArray", "Surface"]
 
 FloatArray = npt.NDArray[np.float64]
 
@@ -39,6 +40,15 @@ class Apex:
         return turned
 
 
+class Evenness(Enum):
+    """How stretch and curvature change from place to place."""
+
+    SAME = "not at all"
+    BY_V = "with v only"
+    SMOOTH = "smoothly"
+    ROUGH = "from facet to facet"
+
+
 class Surface(Protocol):
     """A map from (u, v, h) to space, right-handed: u along the reading direction, v up, h outward."""
 
@@ -48,8 +58,8 @@ class Surface(Protocol):
         ...
 
     @property
-    def is_uniform(self) -> bool:
-        """Stretch and curvature are the same everywhere."""
+    def evenness(self) -> Evenness:
+        """How stretch and curvature change from place to place."""
         ...
 
     @property

@@ -19,7 +19,7 @@ import numpy as np
 from kizami.surfaces.axis import axis_distance_mm, turn_from_back_rad
 from kizami.surfaces.chords import chord_angle_rad
 from kizami.surfaces.plain import Plain
-from kizami.surfaces.protocol import FloatArray
+from kizami.surfaces.protocol import Evenness, FloatArray
 
 __all__ = ["Arc", "Line", "Profile", "Turned", "ball_band", "smooth_enough"]
 
@@ -184,9 +184,9 @@ class Turned(Plain):
         return 2.0 * math.pi * self.reference_radius_mm
 
     @property
-    def is_uniform(self) -> bool:
-        """It changes from place to place."""
-        return False
+    def evenness(self) -> Evenness:
+        """Every parallel is the same all round."""
+        return Evenness.BY_V
 
     def place(self, uv: FloatArray, h: FloatArray) -> FloatArray:
         """See `Surface.place`.
