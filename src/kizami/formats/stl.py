@@ -22,13 +22,12 @@ def stl_bytes(solid: Solid, *, title: str) -> bytes:
         take for the text form
     """
     facets = np.empty(len(solid.triangles), dtype=_FACET)
-    facets["corners"] = solid.vertices[solid.triangles]
+    corners = solid.vertices.take(solid.triangles, axis=0)
     # Column by column, which is several times quicker than row by row.
-    a, b, c = (np.ascontiguousarray(solid.vertices.T)[:, corner] for corner in solid.triangles.T)
-    (x, y, z), (u, v, w) = b - a, c - a
+    (x, y, z), (u, v, w) = (corners[:, 1] - corners[:, 0]).T, (corners[:, 2] - corners[:, 0]).T
     normals = np.stack((y * w - z * v, z * u - x * w, x * v - y * u))
     lengths = np.sqrt((normals**2).sum(axis=0))
     np.divide(normals, lengths, out=normals, where=lengths > 0)
-    facets["normal"], facets["attribute"] = normals.T, 0
+    facets["normal"], facets["corners"], facets["attribute"] = normals.T, corners, 0
     header = f"Kizami {title}".encode("ascii", "replace")[:80].ljust(80, b" ")
     return b"".join((header, struct.pack("<I", len(facets)), facets.tobytes()))

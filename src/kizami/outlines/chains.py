@@ -115,7 +115,7 @@ def cut_along(
         return None
     triangles, part_of = triangulated(divided)
     depths, corners = divided.depths[part_of], divided.contours.nodes
-    a, b, c = corners[triangles.T]
+    a, b, c = corners.take(triangles.T, axis=0)
     areas = ((b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0]) / 2.0
     whole = [*(shape.area for shape in shapes), 0.0]
     expected = np.append(0.0 if region is None else region.area - whole[0], -np.diff(whole))
@@ -144,11 +144,13 @@ def _creases(chains: Sequence[Chain]) -> Segments:
         after = np.column_stack((-ahead[1][:, 1], ahead[1][:, 0]))
         share = 1.0 + np.einsum("nd,nd->n", before, after)
         sharp = (np.abs(turn) > _CREASED_RAD) & (share > 0.1)
-        meet = corners[sharp] + width * (before + after)[sharp] / share[sharp, None]
+        sharp = np.flatnonzero(sharp)
+        foot = corners.take(sharp, axis=0)
+        meet = foot + width * (before + after).take(sharp, axis=0) / share[sharp, None]
         others = shapely.get_coordinates(inner.outlines)
         off, nearest = cKDTree(others).query(meet, distance_upper_bound=3.0 * SIMPLE_MM)
         met = np.isfinite(off)
-        found.append(Segments(starts=corners[sharp][met], ends=others[nearest[met]]))
+        found.append(Segments(starts=foot[met], ends=others.take(nearest[met], axis=0)))
     return Segments.of(*found)
 
 
@@ -197,36 +199,39 @@ def stood(cut: Cut, chains: Sequence[Chain]) -> Stood | None:
     size = len(cut.corners)
     edges, other, owner = directed_edges(cut.triangles)
     here, there = cut.rings[owner], np.where(other >= 0, cut.rings[owner[other]], 0)
-    inward = here == there + 1
+    inward = np.flatnonzero(here == there + 1)
     if np.any(np.abs(here - there) > 1):
         return None
     chain_of = np.zeros(size, dtype=np.int64)
-    chain_of[edges[inward].ravel()] = np.repeat(here[inward], 2)
-    on, rings = chain_of[cut.triangles], cut.rings[:, None]
-    if np.any(chain_of[edges[inward]] != here[inward][:, None]):
+    steps, step_ring = edges.take(inward, axis=0), here[inward]
+    chain_of[steps.ravel()] = np.repeat(step_ring, 2)
+    on, rings = chain_of.take(cut.triangles), cut.rings[:, None]
+    if np.any(chain_of.take(steps) != step_ring[:, None]):
         return None
     if np.any((on != 0) & (on != rings) & (on != rings + 1)):
         return None
     walls = []
     for number, chain in enumerate(chains, start=1):
         if chain.outside_mm != chain.inside_mm:
-            a, b = edges[inward & (here == number)].T
+            a, b = steps.take(np.flatnonzero(step_ring == number), axis=0).T
             out, into = (2 * number - 1) * size, 2 * number * size
             walls += [
                 np.column_stack((a + out, b + out, b + into)),
                 np.column_stack((a + out, b + into, a + into)),
             ]
     stands = _stands(rings, on, chains)
-    used, index = np.unique(np.concatenate((cut.triangles + stands * size, *walls)), return_inverse=True)
-    stand, corner = np.divmod(used, size)
+    corners_at = np.concatenate((cut.triangles + stands * size, *walls))
+    is_used = np.zeros((2 * len(chains) + 1) * size, dtype=bool)
+    is_used[corners_at.ravel()] = True
+    stand, corner = np.divmod(np.flatnonzero(is_used), size)
     levels = [0.0, *itertools.chain.from_iterable((c.outside_mm, c.inside_mm) for c in chains)]
-    heights = np.array(levels)[stand]
-    _on_slopes(heights, cut.corners[corner], np.where(chain_of[corner] == 0, stand // 2, 0), chains)
+    heights, corners = np.array(levels)[stand], cut.corners.take(corner, axis=0)
+    _on_slopes(heights, corners, np.where(chain_of[corner] == 0, stand // 2, 0), chains)
     return Stood(
-        corners=cut.corners[corner],
+        corners=corners,
         heights=heights,
         corner_of=corner,
-        triangles=index.reshape(-1, 3),
+        triangles=(np.cumsum(is_used) - 1).take(corners_at),
         is_foot=stand == 1,
         is_ground=stand == 0,
     )
@@ -258,10 +263,10 @@ def _on_slopes(heights: FloatArray, corners: FloatArray, rings: IntArray, chains
             continue
         sides = _sides(outer.outlines)
         which, nearest = shapely.STRtree(shapely.linestrings(sides)).query_nearest(
-            shapely.points(corners[here])
+            shapely.points(corners.take(here, axis=0))
         )
         start, end = sides[nearest, 0], sides[nearest, 1]
-        along, to = end - start, corners[here][which] - start
+        along, to = end - start, corners.take(here[which], axis=0) - start
         off = np.abs(along[:, 0] * to[:, 1] - along[:, 1] * to[:, 0]) / np.hypot(*along.T)
         # Beside a corner that points inward two sides are equally near; there the slope further on counts.
         away = np.zeros(len(here))

@@ -48,12 +48,12 @@ class Contours:
         """Area of each contour, (c,), below 0 where it runs clockwise."""
         if not len(self.around):
             return np.empty(0)
-        at = self.nodes[self.around]
+        at = self.nodes.take(self.around, axis=0)
         ahead = np.append(self.around[1:], 0)
         ahead[self.starts[1:] - 1] = self.around[self.starts[:-1]]
         # Each about its own first corner, so that little is lost to rounding.
-        base = np.repeat(at[self.starts[:-1]], self.lengths, axis=0)
-        one, two = at - base, self.nodes[ahead] - base
+        base = np.repeat(at.take(self.starts[:-1], axis=0), self.lengths, axis=0)
+        one, two = at - base, self.nodes.take(ahead, axis=0) - base
         twice: FloatArray = np.add.reduceat(one[:, 0] * two[:, 1] - one[:, 1] * two[:, 0], self.starts[:-1])
         return twice / 2.0
 
@@ -116,7 +116,9 @@ def divide(
     if not len(lines) and not (creases and len(creases)):
         return _between(rings, least)
     creases = creases or Segments.none()
-    edges = Segments.of(Segments(starts=rings.corners, ends=rings.corners[rings.following]), creases)
+    edges = Segments.of(
+        Segments(starts=rings.corners, ends=rings.corners.take(rings.following, axis=0)), creases
+    )
     graph = parted(edges, lines)
     # To the left of an outline's edge lies its inside, to the right what is one less deep.
     depths = np.concatenate((rings.depths[rings.ring_of], np.full(len(creases) + 1, _UNKNOWN)))
@@ -158,7 +160,9 @@ def _rings(shapes: Sequence[shapely.Geometry], least: int) -> _Rings:
     following = np.arange(1, len(kept) + 1)
     following[np.append(starts[1:], len(kept)) - 1] = starts
     depths = np.repeat(np.arange(len(parts)) + least, [len(p) for p in parts])
-    return _Rings(corners=coordinates[kept], ring_of=ring_of, following=following, depths=depths[of_part])
+    return _Rings(
+        corners=coordinates.take(kept, axis=0), ring_of=ring_of, following=following, depths=depths[of_part]
+    )
 
 
 def _between(rings: _Rings, least: int) -> Divided | None:
@@ -268,7 +272,7 @@ def _contours(graph: Graph, runs: _Runs) -> tuple[Contours, IntArray]:
     first, last = runs.edges[runs.starts], runs.edges[runs.starts + runs.lengths - 1]
     origin = np.concatenate((graph.tails[first], graph.heads[last]))
     toward = np.concatenate((graph.heads[first], graph.tails[last]))
-    way = graph.nodes[toward] - graph.nodes[origin]
+    way = graph.nodes.take(toward, axis=0) - graph.nodes.take(origin, axis=0)
     # In one number, so that one sort does: nothing turns by more than two from node to node.
     order = np.argsort(2.0 * origin + np.arctan2(way[:, 1], way[:, 0]) / 4.0)
     rank = np.empty(2 * count, dtype=np.int64)
@@ -332,7 +336,7 @@ def _outside_of(
     contours: Contours, holes: IntArray, outsides: IntArray, deep: IntArray, areas: FloatArray
 ) -> IntArray | None:
     """For each hole the smallest contour around it that is as deep; None where one has none."""
-    at, starts = contours.nodes[contours.around], contours.starts
+    at, starts = contours.nodes.take(contours.around, axis=0), contours.starts
     low, high = np.minimum.reduceat(at, starts[:-1]), np.maximum.reduceat(at, starts[:-1])
     goes_round = deep[outsides] == deep[holes, None]
     for axis in (0, 1):
@@ -345,9 +349,11 @@ def _outside_of(
     is_shape = np.zeros(len(lengths), dtype=bool)
     is_shape[shapes] = True
     owner = np.repeat(np.arange(len(shapes)), lengths[shapes])
-    polygons = shapely.polygons(shapely.linearrings(at[np.repeat(is_shape, lengths)], indices=owner))
+    polygons = shapely.polygons(
+        shapely.linearrings(at.compress(np.repeat(is_shape, lengths), axis=0), indices=owner)
+    )
     shapely.prepare(polygons)
-    holds = shapely.contains_properly(polygons[which], shapely.points(at[starts[hole]]))
+    holds = shapely.contains_properly(polygons[which], shapely.points(at.take(starts[hole], axis=0)))
     hole, outside = hole[holds], outside[holds]
     by_size = np.argsort(-areas[outside], kind="stable")
     found = np.full(len(lengths), -1)

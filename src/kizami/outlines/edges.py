@@ -18,9 +18,8 @@ def directed_edges(triangles: IntArray) -> tuple[IntArray, IntArray, IntArray]:
     >>> [tuple(edges[k].tolist()) for k in np.flatnonzero(other >= 0)], owner.tolist()
     ([(2, 1), (1, 2)], [0, 1, 0, 1, 0, 1])
     """
-    edges = np.concatenate((triangles[:, :2], triangles[:, 1:], triangles[:, [2, 0]]))
+    tails, heads = triangles.T.ravel(), np.roll(triangles.T, -1, axis=0).ravel()
     most = np.int64(triangles.max(initial=0) + 1)
-    tails, heads = edges.T
     forward = tails < heads
     # Both ways have one mark but for its last bit, so that sorted they lie side by side.
     marks = 2 * np.where(forward, tails * most + heads, heads * most + tails) + forward
@@ -28,6 +27,6 @@ def directed_edges(triangles: IntArray) -> tuple[IntArray, IntArray, IntArray]:
     marks = marks[order]
     paired = np.flatnonzero((marks[:-1] >> 1) == (marks[1:] >> 1))
     paired = paired[marks[paired] != marks[paired + 1]]
-    other = np.full(len(edges), -1)
+    other = np.full(len(tails), -1)
     other[order[paired]], other[order[paired + 1]] = order[paired + 1], order[paired]
-    return edges, other, np.tile(np.arange(len(triangles)), 3)
+    return np.column_stack((tails, heads)), other, np.tile(np.arange(len(triangles)), 3)

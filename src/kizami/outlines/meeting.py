@@ -84,7 +84,7 @@ def distinct(places: FloatArray) -> tuple[FloatArray, IntArray]:
     is_new = np.append(True, np.diff(marks[order]) != 0)
     numbers = np.empty(len(places), dtype=np.int64)
     numbers[order] = np.cumsum(is_new) - 1
-    return places[order[is_new]], numbers
+    return places.take(order[is_new], axis=0), numbers
 
 
 #: Odd numbers that scatter the bits of a place over its mark.
@@ -124,18 +124,20 @@ def parted(edges: Segments, pencils: Sequence[Pencil]) -> Graph:
         numbered.append(_Numbered(pencil=pencil, first=first))
         right, on = pencil.beside(nodes)
         corner = np.flatnonzero(on >= 0)
-        at = pencil.along(nodes[corner], on[corner])
+        at = pencil.along(nodes.take(corner, axis=0), on[corner])
         line = pencil.line_at(on[corner], at)
         held = line >= 0
         on_lines.append(_Stops(on=first + line[held], along=at[held], node=corner[held]))
         edge, carrier = pencil.crossed(right, on, tails, heads)
-        share, where = _meet(pencil, carrier, nodes[tails[edge]], nodes[heads[edge]])
+        share, where = _meet(
+            pencil, carrier, nodes.take(tails[edge], axis=0), nodes.take(heads[edge], axis=0)
+        )
         at = pencil.along(where, carrier)
         line = pencil.line_at(carrier, at)
         held = line >= 0
         met = size + np.arange(np.count_nonzero(held))
         size += len(met)
-        places.append(where[held])
+        places.append(where.compress(held, axis=0))
         on_edges.append(_Stops(on=edge[held], along=share[held], node=met))
         on_lines.append(_Stops(on=first + line[held], along=at[held], node=met))
     lines = _Stops.of(on_lines)
@@ -194,14 +196,16 @@ def _crossings(
     every = np.arange(len(other))
     crossing, carrier = pencil.crossed(right, on, every, every + len(other))
     touching = np.flatnonzero(on >= 0)
-    _, where = _meet(pencil, carrier, segments.starts[crossing], segments.ends[crossing])
+    _, where = _meet(
+        pencil, carrier, segments.starts.take(crossing, axis=0), segments.ends.take(crossing, axis=0)
+    )
     crossing = np.concatenate((crossing, touching % len(other)))
     carrier = np.concatenate((carrier, on[touching]))
-    where = np.vstack((where, ends[touching]))
+    where = np.vstack((where, ends.take(touching, axis=0)))
     at = pencil.along(where, carrier)
     line = pencil.line_at(carrier, at)
     held = line >= 0
-    line, at, crossing, where = one.first + line[held], at[held], crossing[held], where[held]
+    line, at, crossing, where = one.first + line[held], at[held], crossing[held], where.compress(held, axis=0)
     at_other = other.along(where, other.carriers[crossing])
     crossing = two.first + crossing
     # Where either of them has a stop, it is a stop of both.
@@ -209,4 +213,4 @@ def _crossings(
     is_new = known < 0
     node = np.where(is_new, size + np.cumsum(is_new) - 1, known)
     both = _Stops(on=line, along=at, node=node), _Stops(on=crossing, along=at_other, node=node)
-    return both, where[is_new]
+    return both, where.compress(is_new, axis=0)

@@ -43,18 +43,20 @@ class Pencil:
 
     def lines(self) -> Segments:
         """All of them."""
-        feet, ways = self.feet[self.carriers], self.ways[self.carriers]
+        feet, ways = (at.take(self.carriers, axis=0) for at in (self.feet, self.ways))
         return Segments(starts=feet + self.lows[:, None] * ways, ends=feet + self.highs[:, None] * ways)
 
     def off(self, places: FloatArray, carriers: IntArray) -> FloatArray:
         """How far to the left of a carrier each place lies."""
-        to, way = places - self.feet[carriers], self.ways[carriers]
+        to, way = places - self.feet.take(carriers, axis=0), self.ways.take(carriers, axis=0)
         result: FloatArray = way[:, 0] * to[:, 1] - way[:, 1] * to[:, 0]
         return result
 
     def along(self, places: FloatArray, carriers: IntArray) -> FloatArray:
         """How far along a carrier each place lies."""
-        result: FloatArray = np.einsum("nd,nd->n", places - self.feet[carriers], self.ways[carriers])
+        result: FloatArray = np.einsum(
+            "nd,nd->n", places - self.feet.take(carriers, axis=0), self.ways.take(carriers, axis=0)
+        )
         return result
 
     def beside(self, places: FloatArray) -> tuple[IntArray, IntArray]:

@@ -60,9 +60,9 @@ def relief_volume_mm3(outlines: shapely.MultiPolygon, levels: Sequence[Level]) -
     if cut is None or letters is None:
         raise SolidError("Outlines that touch each other can't be made a solid.")
     top = letters.triangles[: len(cut.triangles)]
-    a, b, c = letters.corners[top.T]
+    a, b, c = letters.corners.take(top.T, axis=0)
     twice = (b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0]
-    heights = letters.heights[top] - chains[0].outside_mm
+    heights = letters.heights.take(top) - chains[0].outside_mm
     return abs(float(twice @ heights.sum(axis=1)) / 6.0)
 
 
@@ -98,8 +98,8 @@ def relief_mesh(
     if chains[-1].inside_mm < foot:
         faces = faces[:, ::-1]
     used = np.zeros(len(uvh), dtype=bool)
-    used[faces] = True
-    return uvh[used], (np.cumsum(used) - 1)[faces]
+    used[faces.ravel()] = True
+    return uvh.compress(used, axis=0), (np.cumsum(used) - 1).take(faces)
 
 
 def _base(cut: Cut, letters: Stood, own: Cut | None) -> tuple[FloatArray, IntArray]:
@@ -125,7 +125,7 @@ def _base(cut: Cut, letters: Stood, own: Cut | None) -> tuple[FloatArray, IntArr
         if len(border) == len(feet) and np.all(found >= 0):
             numbers = count + np.arange(len(own.corners))
             numbers[border] = found
-            return own.corners, numbers[own.triangles]
+            return own.corners, numbers.take(own.triangles)
     numbers = count + np.arange(len(cut.corners))
     numbers[letters.corner_of[feet]] = feet
-    return cut.corners, numbers[cut.triangles]
+    return cut.corners, numbers.take(cut.triangles)

@@ -54,6 +54,8 @@ def thinnest_half_mm(
     enough_mm : more need not be known
     """
     count = len(outlines.geoms)
+    # Far finer than the step, and several times quicker.
+    outlines = outlines.simplify(step_mm / 8.0)
     inner = outlines.buffer(-enough_mm, quad_segs=2)
     if not inner.is_empty and len(shapely.get_parts(inner)) == count:
         return enough_mm

@@ -72,7 +72,7 @@ def _clipped(places: _Complexes, corners: IntArray) -> tuple[IntArray, _Bools]:
     good = np.ones(count, dtype=bool)
     if corners.shape[1] == 3:
         return corners[:, None], good
-    rows, found, left, at = np.arange(count), [], corners, places[corners]
+    rows, found, left, at = np.arange(count), [], corners, places.take(corners)
     while left.shape[1] > 3:
         wide = left.shape[1]
         sides = at[:, _AHEAD[wide]] - at
@@ -118,7 +118,7 @@ def _by_ears(divided: Divided, contours: IntArray) -> tuple[IntArray, IntArray]:
     stops = np.concatenate(([0], np.cumsum(lengths)))
     index = np.repeat(starts - stops[:-1], lengths) + np.arange(stops[-1])
     numbers = walks.around[index]
-    rings = np.split(walks.nodes[numbers], stops[1:-1])
+    rings = np.split(walks.nodes.take(numbers, axis=0), stops[1:-1])
     begins = np.flatnonzero(np.append(True, sets[1:] != sets[:-1]))
     found = [
         stops[begin] + np.asarray(m3.triangulate(rings[begin:end]), dtype=np.int64)
@@ -126,4 +126,4 @@ def _by_ears(divided: Divided, contours: IntArray) -> tuple[IntArray, IntArray]:
     ]
     triangles = np.concatenate(found)
     owner = np.repeat(part_of[order], lengths)
-    return numbers[triangles], owner[triangles[:, 0]]
+    return numbers.take(triangles), owner[triangles[:, 0]]

@@ -91,14 +91,22 @@ class _Face:
 
     Attributes
     ----------
-    taken : (m,) which triangles of the body they are
+    triangles : (t, 3) the triangles of the body that they are
+    rest, rest_runs : (m - t, 3), (m - t,) all other triangles, and of which solid each came
+    run : of which solid they came
     border : (e, 2) their sides that are those of other triangles too
+    own, own_marks : (k,) their corners, and the place of each as one number, in order of that
     region : what they fill together
     lines : between any two of them; none where they are all one cell
     found : finds the triangle at a place, by its number among those taken
     """
 
-    taken: npt.NDArray[np.bool_]
+    triangles: IntArray
+    rest: IntArray
+    rest_runs: npt.NDArray[np.uint32]
+    run: int
+    own: IntArray
+    own_marks: npt.NDArray[np.complex128]
     border: IntArray
     region: shapely.Geometry
     lines: list[Pencil]
@@ -108,20 +116,42 @@ class _Face:
 @lru_cache(maxsize=64)
 def _face(facets: Facets, touched: bytes) -> _Face:
     taken = np.append(np.frombuffer(touched, dtype=bool), False)[facets.cells]
-    triangles, cells = facets.mesh.triangles[taken], facets.cells[taken]
+    mesh = facets.mesh
+    triangles, cells = mesh.triangles.compress(taken, axis=0), facets.cells[taken]
     edges, other, owner = directed_edges(triangles)
     is_around = other < 0
     is_between = ~is_around & (cells[owner] != cells[owner[other]]) & (edges[:, 0] < edges[:, 1])
-    around = shapely.linestrings(facets.uv[edges[is_around]])
+    around = shapely.linestrings(facets.uv.take(edges.compress(is_around, axis=0), axis=0))
     parts = shapely.get_parts(shapely.polygonize(around))
     # A hole of the region is a part too, but no triangle lies in it.
-    middles = facets.uv[triangles].mean(axis=1)
+    corners = facets.uv.take(triangles, axis=0)
+    middles = corners.mean(axis=1)
     region = shapely.multipolygons(parts[[bool(shapely.contains_xy(p, middles).any()) for p in parts]])
     shapely.prepare(region)
-    starts, ends = (facets.uv[edges[is_between, k]] for k in (0, 1))
+    starts, ends = (facets.uv.take(edges[is_between, k], axis=0) for k in (0, 1))
     lines = pencils_of(Segments(starts=starts, ends=ends))
-    found = shapely.STRtree(shapely.polygons(facets.uv[triangles]))
-    return _Face(taken=taken, border=edges[is_around], region=region, lines=lines, found=found)
+    found = shapely.STRtree(shapely.polygons(corners))
+    own = np.unique(triangles)
+    marks = _marks(facets.uv.take(own, axis=0))
+    order = np.argsort(marks)
+    return _Face(
+        triangles=triangles,
+        rest=mesh.triangles.compress(~taken, axis=0),
+        rest_runs=mesh.runs[~taken],
+        run=int(mesh.runs[taken][0]),
+        own=own[order],
+        own_marks=marks[order],
+        border=edges.compress(is_around, axis=0),
+        region=region,
+        lines=lines,
+        found=found,
+    )
+
+
+def _marks(places: FloatArray) -> npt.NDArray[np.complex128]:
+    """Places (n, 2) as one number each."""
+    marks: npt.NDArray[np.complex128] = np.ascontiguousarray(places).view(np.complex128)[:, 0]
+    return marks
 
 
 def _put_together(facets: Facets, face: _Face, cut: Cut, letters: Stood, surface: Surface) -> BodyMesh | None:
@@ -129,20 +159,22 @@ def _put_together(facets: Facets, face: _Face, cut: Cut, letters: Stood, surface
     mesh, heights = facets.mesh, letters.heights
     if len(face.lines):
         heights = np.where(letters.is_foot, _foot_heights(facets, face, cut, letters, surface), heights)
-    numbers = np.where(letters.is_ground, _own_corners(facets, face, letters.corners), -1)
+    numbers = np.where(letters.is_ground, _own_corners(face, letters.corners), -1)
     numbers[numbers < 0] = len(mesh.points) + np.flatnonzero(numbers < 0)
-    new_triangles = numbers[letters.triangles]
+    new_triangles = numbers.take(letters.triangles)
     if not _fills(new_triangles, face.border):
         return None
-    triangles = np.concatenate((mesh.triangles[~face.taken], new_triangles))
+    triangles = np.concatenate((face.rest, new_triangles))
     points = np.vstack((mesh.points, surface.place(letters.corners, heights)))
     is_ground = np.zeros(len(new_triangles), dtype=bool)
     is_ground[: len(cut.rings)] = cut.rings == 0
-    ground_run, new_run = mesh.runs[face.taken][0], np.uint32(m3.Manifold.reserve_ids(1))
-    runs = np.concatenate((mesh.runs[~face.taken], np.where(is_ground, ground_run, new_run)))
+    runs = np.where(is_ground, face.run, m3.Manifold.reserve_ids(1)).astype(np.uint32)
+    runs = np.concatenate((face.rest_runs, runs))
     used = np.zeros(len(points), dtype=bool)
-    used[triangles] = True
-    return BodyMesh(points=points[used], triangles=(np.cumsum(used) - 1)[triangles], runs=runs)
+    used[triangles.ravel()] = True
+    return BodyMesh(
+        points=points.compress(used, axis=0), triangles=(np.cumsum(used) - 1).take(triangles), runs=runs
+    )
 
 
 def _foot_heights(facets: Facets, face: _Face, cut: Cut, letters: Stood, surface: Surface) -> FloatArray:
@@ -153,31 +185,28 @@ def _foot_heights(facets: Facets, face: _Face, cut: Cut, letters: Stood, surface
     ground = np.flatnonzero(cut.rings == 0)
     # Any one triangle of the ground at each corner: where several meet, so do their planes.
     at = np.full(len(letters.corners), -1)
-    at[letters.triangles[ground]] = ground[:, None]
+    at[letters.triangles.take(ground, axis=0)] = ground[:, None]
     corner = np.flatnonzero(letters.is_foot & (at >= 0))
     parts, first, part = np.unique(cut.part_of[at[corner]], return_index=True, return_inverse=True)
-    middles = cut.corners[cut.triangles[at[corner[first]]]].mean(axis=1)
+    middles = cut.corners.take(cut.triangles[at[corner[first]]], axis=0).mean(axis=1)
     which, hit = face.found.query(shapely.points(middles), predicate="intersects")
     lies_on = np.zeros(len(parts), dtype=np.int64)
     lies_on[which] = hit
-    old = facets.mesh.triangles[face.taken][lies_on[part]]
-    a, b, c = facets.mesh.points[old.T]
+    old = face.triangles.take(lies_on[part], axis=0)
+    a, b, c = facets.mesh.points.take(old.T, axis=0)
     normal = np.cross(b - a, c - a)
-    on, above = (surface.place(letters.corners[corner], np.full(len(corner), h)) for h in (0.0, 1.0))
+    feet = letters.corners.take(corner, axis=0)
+    on, above = (surface.place(feet, np.full(len(corner), h)) for h in (0.0, 1.0))
     heights = np.zeros(len(letters.corners))
     heights[corner] = np.einsum("nd,nd->n", a - on, normal) / np.einsum("nd,nd->n", above - on, normal)
     return heights
 
 
-def _own_corners(facets: Facets, face: _Face, corners: FloatArray) -> IntArray:
-    """Which corners (n,) of the body these are; -1 where they are none of it."""
-    own = np.unique(facets.mesh.triangles[face.taken])
-    own_marks, marks = (
-        np.ascontiguousarray(uv).view(np.complex128)[:, 0] for uv in (facets.uv[own], corners)
-    )
-    order = np.argsort(own_marks)
-    place = order[np.minimum(np.searchsorted(own_marks, marks, sorter=order), len(own) - 1)]
-    return np.where(own_marks[place] == marks, own[place], -1)
+def _own_corners(face: _Face, corners: FloatArray) -> IntArray:
+    """Which corners (n,) of the body these are; -1 where they are none of the face."""
+    marks = _marks(corners)
+    place = np.minimum(np.searchsorted(face.own_marks, marks), len(face.own) - 1)
+    return np.where(face.own_marks[place] == marks, face.own[place], -1)
 
 
 def _fills(new: IntArray, border: IntArray) -> bool:
@@ -187,8 +216,9 @@ def _fills(new: IntArray, border: IntArray) -> bool:
     ----------
     border : (e, 2) sides of the triangles that were there before
     """
-    edges = np.concatenate((new[:, :2], new[:, 1:], new[:, [2, 0]], border[:, ::-1]))
-    low, high = np.minimum(*edges.T), np.maximum(*edges.T)
+    tails = np.concatenate((new.T.ravel(), border[:, 1]))
+    heads = np.concatenate((np.roll(new.T, -1, axis=0).ravel(), border[:, 0]))
+    low, high = np.minimum(tails, heads), np.maximum(tails, heads)
     # Sorted, every side must come next to the same side the other way round.
-    marks = np.sort(2 * (low * np.int64(high.max() + 1) + high) + (edges[:, 0] > edges[:, 1]))
+    marks = np.sort(2 * (low * np.int64(high.max() + 1) + high) + (tails > heads))
     return len(marks) % 2 == 0 and bool(np.all((marks[::2] % 2 == 0) & (marks[1::2] == marks[::2] + 1)))

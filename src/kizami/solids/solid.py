@@ -116,8 +116,8 @@ def _bodies(triangles: IntArray, count: int) -> int:
 
 def _volume_mm3(points: FloatArray, triangles: IntArray) -> float:
     """By the divergence theorem, from the middle of the body so that little is lost to rounding."""
-    columns = np.ascontiguousarray((points - points.mean(axis=0)).T)
-    (ax, ay, az), (bx, by, bz), (cx, cy, cz) = (columns[:, corner] for corner in triangles.T)
+    corners = (points - points.mean(axis=0)).take(triangles, axis=0)
+    (ax, ay, az), (bx, by, bz), (cx, cy, cz) = (corners[:, k].T for k in range(3))
     return float(ax @ (by * cz - bz * cy) + ay @ (bz * cx - bx * cz) + az @ (bx * cy - by * cx)) / 6.0
 
 
