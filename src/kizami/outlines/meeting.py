@@ -149,10 +149,16 @@ def parted(edges: Segments, pencils: Sequence[Pencil]) -> Graph:
     edge_tails, edge_heads, origin = _Stops.of(on_edges).pieces()
     line_tails, line_heads, _ = lines.pieces()
     # What of a line runs along a segment, or along another line, is there already.
-    taken = np.minimum(edge_tails, edge_heads) * size + np.maximum(edge_tails, edge_heads)
-    marks = np.minimum(line_tails, line_heads) * size + np.maximum(line_tails, line_heads)
-    marks, new = np.unique(marks, return_index=True)
-    new = new[~np.isin(marks, taken)]
+    marks, taken = (
+        np.minimum(a, b) * size + np.maximum(a, b)
+        for a, b in ((line_tails, line_heads), (edge_tails, edge_heads))
+    )
+    by_mark = np.argsort(marks)
+    new = by_mark[np.append(True, np.diff(marks[by_mark]) != 0)[: len(by_mark)]]
+    # Only between corners can a segment run.
+    doubtful = (line_tails[new] < len(nodes)) & (line_heads[new] < len(nodes))
+    doubtful[doubtful] = np.isin(marks[new[doubtful]], taken)
+    new = np.sort(new[~doubtful])
     return Graph(
         nodes=np.vstack(places),
         tails=np.concatenate((edge_tails, line_tails[new])),

@@ -117,14 +117,16 @@ def _base(cut: Cut, letters: Stood, own: Cut | None) -> tuple[FloatArray, IntArr
     if own is not None:
         edges, other, _ = directed_edges(own.triangles)
         border = np.unique(edges[other < 0])
-        known = {
-            complex(*uv): number for uv, number in zip(letters.corners[feet].tolist(), feet, strict=True)
-        }
-        found = np.array([known.get(complex(*uv), -1) for uv in own.corners[border].tolist()])
-        # Where lines and chains met otherwise without the inner ones, the two would not close.
-        if len(border) == len(feet) and np.all(found >= 0):
+        # Both in order of their places; where lines and chains met otherwise without the inner ones, the
+        # two would not close.
+        feet_at, border_at = (
+            np.ascontiguousarray(at).view(np.complex128)[:, 0]
+            for at in (letters.corners.take(feet, axis=0), own.corners.take(border, axis=0))
+        )
+        by_foot, by_border = np.argsort(feet_at), np.argsort(border_at)
+        if np.array_equal(feet_at[by_foot], border_at[by_border]):
             numbers = count + np.arange(len(own.corners))
-            numbers[border] = found
+            numbers[border[by_border]] = feet[by_foot]
             return own.corners, numbers.take(own.triangles)
     numbers = count + np.arange(len(cut.corners))
     numbers[letters.corner_of[feet]] = feet

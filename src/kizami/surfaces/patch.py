@@ -21,6 +21,7 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
 from kizami.errors import SurfaceError
+from kizami.surfaces.boxes import Boxes
 from kizami.surfaces.meshes import mesh_of, nearest_point
 from kizami.surfaces.plain import Plain
 from kizami.surfaces.protocol import Evenness, FloatArray
@@ -78,23 +79,27 @@ class Patch(Plain):
     def _tree(self) -> shapely.STRtree:
         return shapely.STRtree(shapely.polygons(self.uv[self.faces]))
 
+    @cached_property
+    def _boxes(self) -> Boxes:
+        corners = self.uv[self.faces]
+        return Boxes.of(corners.min(axis=1), corners.max(axis=1))
+
     def _locate(self, uv: FloatArray) -> tuple[_Faces, FloatArray]:
         """Facet and barycentric weights of each point; beyond the patch those of the nearest facet."""
-        points = shapely.points(uv)
         # Each point is compared with the facets whose box it lies in, all at once.
-        which, facet = self._tree.query(points)
-        weights = self._weights(uv[which], facet)
+        which, facet = self._boxes.around(uv)
+        weights = self._weights(uv.take(which, axis=0), facet)
         inside = weights.min(axis=1)
         best = np.full(len(uv), -1)
         order = np.argsort(inside, kind="stable")
         best[which[order]] = facet[order]
         lost = (best < 0) | ~_near(inside, which, len(uv))
         if lost.any():
-            best[lost] = self._tree.nearest(points[lost])
+            best[lost] = self._tree.nearest(shapely.points(uv[lost]))
         return best, self._weights(uv, best)
 
     def _weights(self, uv: FloatArray, facet: _Faces) -> FloatArray:
-        a, b, c = (self.uv[self.faces[facet, k]] for k in range(3))
+        a, b, c = self.uv.take(self.faces.take(facet, axis=0).T, axis=0)
         ab, ac, ap = b - a, c - a, uv - a
         area = ab[:, 0] * ac[:, 1] - ab[:, 1] * ac[:, 0]
         area = np.where(np.abs(area) < 1e-15, 1e-15, area)
@@ -105,9 +110,9 @@ class Patch(Plain):
     def place(self, uv: FloatArray, h: FloatArray) -> FloatArray:
         """See `Surface.place`."""
         facet, weights = self._locate(uv)
-        corners = self.faces[facet]
-        points = np.einsum("nk,nkd->nd", weights, self.points[corners])
-        normals = np.einsum("nk,nkd->nd", weights, self.normals[corners])
+        corners = self.faces.take(facet, axis=0)
+        points = np.einsum("nk,nkd->nd", weights, self.points.take(corners, axis=0))
+        normals = np.einsum("nk,nkd->nd", weights, self.normals.take(corners, axis=0))
         normals /= np.linalg.norm(normals, axis=1, keepdims=True)
         placed: FloatArray = points + normals * np.asarray(h)[:, None]
         return placed
@@ -115,7 +120,7 @@ class Patch(Plain):
     def stretch(self, uv: FloatArray) -> FloatArray:
         """Singular values of the map of the facet under each point."""
         facet, _ = self._locate(uv)
-        return self._facet_stretch[facet]
+        return self._facet_stretch.take(facet, axis=0)
 
     @cached_property
     def _facet_stretch(self) -> FloatArray:
@@ -140,11 +145,15 @@ class Patch(Plain):
     def curvatures(self, uv: FloatArray) -> FloatArray:
         """Principal curvatures of the facet under each point."""
         facet, _ = self._locate(uv)
-        return self._facet_curvature[facet]
+        return self._facet_curvature.take(facet, axis=0)
+
+    @cached_property
+    def _usual_bend(self) -> float:
+        return float(np.quantile(np.abs(self._facet_curvature).max(axis=1), 0.95))
 
     def max_step(self, *, sagitta_mm: float, h_mm: float) -> tuple[float, float]:
         """The bend that all but the sharpest twentieth of the patch keeps: c^2 k / 8 = sagitta / 2."""
-        bend = float(np.quantile(np.abs(self._facet_curvature).max(axis=1), 0.95))
+        bend = self._usual_bend
         bend = bend / max(1e-3, 1.0 + bend * min(h_mm, 0.0))
         if bend < 1e-6:
             return math.inf, math.inf
