@@ -13,8 +13,9 @@ import numpy as np
 import numpy.typing as npt
 
 from kizami.outlines.curves import FloatArray
-from kizami.outlines.dividing import Divided
+from kizami.outlines.dividing import Contours, Divided
 from kizami.outlines.edges import IntArray
+from kizami.outlines.slopes import across_slopes
 
 __all__ = ["triangulated"]
 
@@ -48,12 +49,39 @@ def triangulated(divided: Divided) -> tuple[IntArray, IntArray]:
             triangles.append(found.reshape(-1, 3))
             parts.append(np.repeat(divided.part_of[which[done]], size - 2))
             simple[which[~done]] = False
+    strips, whose = _strips(divided)
+    triangles.append(strips)
+    parts.append(whose)
+    simple |= np.isin(divided.part_of, whose)
     rest = np.flatnonzero(~simple)
     if len(rest):
         found, owner = _by_ears(divided, rest)
         triangles.append(found)
         parts.append(owner)
     return np.concatenate(triangles), np.concatenate(parts)
+
+
+def _strips(divided: Divided) -> tuple[IntArray, IntArray]:
+    """Triangles of the parts that are slopes right round an outline, and the part of each."""
+    contours, part_of = divided.contours, divided.part_of
+    by_part = np.argsort(part_of, kind="stable")
+    two = np.flatnonzero(np.bincount(part_of, minlength=len(divided.depths)) == 2)
+    if not len(two):
+        return np.empty((0, 3), dtype=np.int64), np.empty(0, dtype=np.int64)
+    first = np.searchsorted(part_of[by_part], two)
+    pairs = np.stack((by_part[first], by_part[first + 1]))
+    is_outer = contours.areas_mm2()[pairs] > 0.0
+    outer, inner = np.where(is_outer[0], pairs[0], pairs[1]), np.where(is_outer[0], pairs[1], pairs[0])
+    triangles, strip = across_slopes(contours.nodes, *_taken(contours, outer), *_taken(contours, inner))
+    return triangles, two[strip]
+
+
+def _taken(contours: Contours, which: IntArray) -> tuple[IntArray, IntArray]:
+    """Nodes of some contours one after the other, and where each begins."""
+    lengths = contours.lengths[which]
+    stops = np.concatenate(([0], np.cumsum(lengths)))
+    index = np.repeat(contours.starts[:-1][which] - stops[:-1], lengths) + np.arange(stops[-1])
+    return contours.around[index], stops
 
 
 def _clipped(places: _Complexes, corners: IntArray) -> tuple[IntArray, _Bools]:
@@ -106,24 +134,20 @@ def _quality(before: _Complexes, after: _Complexes) -> FloatArray:
 
 def _by_ears(divided: Divided, contours: IntArray) -> tuple[IntArray, IntArray]:
     """Triangles of the parts whose contours these are, all of each."""
-    walks = divided.contours
-    starts, lengths = walks.starts[contours], walks.lengths[contours]
     part_of = divided.part_of[contours]
     # Parts that share sides go together only where none has a hole, which might be taken for that of
     # its neighbour.
     is_holed = np.bincount(part_of)[part_of] > 1
     sets = np.where(is_holed, 1 + part_of, 0)
     order = np.argsort(sets, kind="stable")
-    starts, lengths, sets = starts[order], lengths[order], sets[order]
-    stops = np.concatenate(([0], np.cumsum(lengths)))
-    index = np.repeat(starts - stops[:-1], lengths) + np.arange(stops[-1])
-    numbers = walks.around[index]
-    rings = np.split(walks.nodes.take(numbers, axis=0), stops[1:-1])
+    sets = sets[order]
+    numbers, stops = _taken(divided.contours, contours[order])
+    rings = np.split(divided.contours.nodes.take(numbers, axis=0), stops[1:-1])
     begins = np.flatnonzero(np.append(True, sets[1:] != sets[:-1]))
     found = [
         stops[begin] + np.asarray(m3.triangulate(rings[begin:end]), dtype=np.int64)
         for begin, end in itertools.pairwise([*begins.tolist(), len(sets)])
     ]
     triangles = np.concatenate(found)
-    owner = np.repeat(part_of[order], lengths)
+    owner = np.repeat(part_of[order], np.diff(stops))
     return numbers.take(triangles), owner[triangles[:, 0]]
