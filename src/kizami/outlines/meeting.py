@@ -117,12 +117,14 @@ def parted(edges: Segments, pencils: Sequence[Pencil]) -> Graph:
     ]
     on_lines: list[_Stops] = []
     numbered: list[_Numbered] = []
+    runs_along = False
     places = [nodes]
     size = len(nodes)
     for pencil in pencils:
         first = sum(len(before.pencil) for before in numbered)
         numbered.append(_Numbered(pencil=pencil, first=first))
         right, on = pencil.beside(nodes)
+        runs_along |= bool(np.any((on[tails] >= 0) & (on[tails] == on[heads])))
         corner = np.flatnonzero(on >= 0)
         at = pencil.along(nodes.take(corner, axis=0), on[corner])
         line = pencil.line_at(on[corner], at)
@@ -155,10 +157,9 @@ def parted(edges: Segments, pencils: Sequence[Pencil]) -> Graph:
     )
     by_mark = np.argsort(marks)
     new = by_mark[np.append(True, np.diff(marks[by_mark]) != 0)[: len(by_mark)]]
-    # Only between corners can a segment run.
-    doubtful = (line_tails[new] < len(nodes)) & (line_heads[new] < len(nodes))
-    doubtful[doubtful] = np.isin(marks[new[doubtful]], taken)
-    new = np.sort(new[~doubtful])
+    if runs_along:
+        new = new[~np.isin(marks[new], taken)]
+    new.sort()
     return Graph(
         nodes=np.vstack(places),
         tails=np.concatenate((edge_tails, line_tails[new])),

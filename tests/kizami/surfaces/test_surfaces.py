@@ -264,6 +264,32 @@ def test_layers_of_whole_turns(low: float, high: float) -> None:
     assert layer_volume_mm3(ball, zone, low, high) == pytest.approx(shell, rel=1e-6)
 
 
+@pytest.mark.parametrize(("low", "high"), [(-0.4, 0.0), (0.0, 0.5)])
+def test_layers_of_a_whole_cone_and_of_a_cap(low: float, high: float) -> None:
+    """The shell of a frustum is a turned parallelogram (Pappus); that of a cap a difference of sectors."""
+    cone = Cone(low_radius_mm=12, high_radius_mm=8, height_mm=10)
+    sector = shapely.MultiPolygon([shapely.Polygon(cone.outline(sagitta_mm=1e-5))])
+    cosine = math.sqrt(1.0 - cone.sine**2)
+    shell = 2 * math.pi * (10 + (low + high) / 2 * cosine) * cone.slant_mm * (high - low)
+    assert layer_volume_mm3(cone, sector, low, high) == pytest.approx(shell, rel=1e-5)
+    cap = shapely.MultiPolygon([shapely.Point(0, 0).buffer(0.4 * 20.0, quad_segs=400)])
+    between = 2 / 3 * math.pi * ((20 + high) ** 3 - (20 + low) ** 3) * (1 - math.cos(0.4))
+    assert layer_volume_mm3(BallPatch(radius_mm=20.0), cap, low, high) == pytest.approx(between, rel=1e-5)
+
+
+def test_a_layer_off_to_the_side_of_a_cap_is_its_share_by_angle() -> None:
+    """A piece of a ring about the middle, far from the midst of its own box."""
+    ball = BallPatch(radius_mm=20.0)
+    ring = (
+        shapely.Point(0, 0)
+        .buffer(8.0, quad_segs=400)
+        .difference(shapely.Point(0, 0).buffer(6.0, quad_segs=400))
+    )
+    corner = shapely.MultiPolygon([ring.intersection(shapely.box(0, 0, 9, 9))])
+    zone = 2 / 3 * math.pi * (20**3 - 19.5**3) * (math.cos(0.3) - math.cos(0.4)) / 4
+    assert layer_volume_mm3(ball, corner, -0.5, 0.0) == pytest.approx(zone, rel=1e-5)
+
+
 def test_a_profile_with_a_corner_is_told_from_a_smooth_one() -> None:
     assert smooth_enough(ROUNDED_EDGE.pieces)
     bent = (Line(start=(5, 0), end=(5, 3)), Line(start=(5, 3), end=(4, 6)))
