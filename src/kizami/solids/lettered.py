@@ -50,12 +50,13 @@ def lettered(
     ------
     SolidError : nothing is left of the body, or it could not be built
     """
-    ring, letters = _all_round(outlines, area)
-    flat = (
-        None if ring.is_empty else flat_lettering(ring, treatment, through_mm=area.through_mm, whole=outlines)
-    )
-    if flat is not None and body is not None:
-        body = body.manifold() if isinstance(body, BodyMesh) else body
+    letters = outlines
+    ring, rest = _all_round(outlines, area)
+    flat = None
+    if body is not None and not ring.is_empty:
+        flat = flat_lettering(ring, treatment, through_mm=area.through_mm, whole=outlines)
+    if body is not None and flat is not None:
+        letters, body = rest, body.manifold() if isinstance(body, BodyMesh) else body
         strips = _Strips(
             ring=ring, levels=flat.levels, area=area, sinks=treatment.sinks, sagitta_mm=sagitta_mm
         )
@@ -65,7 +66,7 @@ def lettered(
             return body
     return _lettered(
         body,
-        outlines if letters.is_empty else letters,
+        letters,
         whole=outlines,
         area=area,
         treatment=treatment,

@@ -60,6 +60,18 @@ def _divided(
     return [(float(v), float(h)) for v, h in inner]
 
 
+def _close_enough(columns_mm: FloatArray, period_mm: float, step_mm: float) -> FloatArray:
+    """Columns with more between them, so that no step all the way round is longer than asked."""
+    columns_mm = columns_mm if len(columns_mm) else np.zeros(1)
+    gaps = np.diff(np.append(columns_mm, columns_mm[0] + period_mm))
+    # Those of a body are as far apart as the tolerance allows, but for rounding.
+    counts = np.maximum(1, np.ceil(gaps / step_mm - 1e-6)).astype(int)
+    shares = (np.arange(count) / count for count in counts)
+    return np.concatenate(
+        [low + gap * share for low, gap, share in zip(columns_mm, gaps, shares, strict=True)]
+    )
+
+
 def turned_ring(
     low_v_mm: float,
     high_v_mm: float,
@@ -74,8 +86,8 @@ def turned_ring(
 
     Parameters
     ----------
-    columns_mm : (n,) the u of its corners, in order, within one period; none for the fewest that keep the
-        tolerance
+    columns_mm : (n,) the u of some of its corners, in order, within one period; more are put between them
+        where the tolerance asks for it
     pull : see `kizami.solids.lettering_solid.lay_on`
 
     Raises
@@ -86,8 +98,7 @@ def turned_ring(
     assert period is not None
     heights = [level.height_mm for level in levels]
     step_u, step_v = steps_mm(surface, sagitta_mm=sagitta_mm, span_mm=(min(heights), max(heights)))
-    if not len(columns_mm):
-        columns_mm = np.arange(math.ceil(period / step_u)) / math.ceil(period / step_u) * period
+    columns_mm = _close_enough(columns_mm, period, step_u)
     corners = section(low_v_mm, high_v_mm, levels, step_mm=step_v)
     many, around = len(corners), len(columns_mm)
     uv = np.column_stack((np.repeat(columns_mm, many), np.tile(corners[:, 0], around)))
