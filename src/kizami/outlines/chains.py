@@ -151,7 +151,14 @@ def _creases(chains: Sequence[Chain]) -> Segments:
         off, nearest = cKDTree(others).query(meet, distance_upper_bound=3.0 * SIMPLE_MM)
         met = np.isfinite(off)
         found.append(Segments(starts=foot[met], ends=others.take(nearest[met], axis=0)))
-    return Segments.of(*found)
+    return _apart(Segments.of(*found))
+
+
+def _apart(creases: Segments) -> Segments:
+    """Without those that cross others, as they may where a stroke narrows: of two the first stays."""
+    drawn = shapely.linestrings(np.stack((creases.starts, creases.ends), axis=1))
+    one, other = shapely.STRtree(drawn).query(drawn, predicate="crosses")
+    return creases.take(np.setdiff1d(np.arange(len(creases)), other[one < other]))
 
 
 def _corners(shape: shapely.MultiPolygon) -> tuple[FloatArray, tuple[FloatArray, FloatArray], FloatArray]:
