@@ -113,7 +113,9 @@ def thin_lines(
     if axis is None:
         return shapely.MultiLineString()
     thin = _lasts(axis, _STROKE_RATIO, _STROKE_LEAST_PATH * cap_height) & (axis.width < below)
-    return shapely.multilinestrings(shapely.linestrings(axis.ridges[thin & _inside(shape, axis, thin)]))
+    return shapely.multilinestrings(
+        shapely.linestrings(axis.ridges.compress(thin & _inside(shape, axis, thin), axis=0))
+    )
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
@@ -145,7 +147,7 @@ def medial_axis(shape: shapely.MultiPolygon, *, cap_height: float) -> MedialAxis
         return None
     # The Voronoi diagram is the dual of the triangles: its corners are the middles of the circles
     # round them, and a ridge joins the middles of two triangles that share an edge.
-    middles = _circle_middles(points[triangles.simplices])
+    middles = _circle_middles(points.take(triangles.simplices, axis=0))
     beside = triangles.neighbors
     of, edge = np.nonzero(beside > np.arange(len(beside))[:, None])
     first = triangles.simplices[of, (edge + 1) % 3]
@@ -153,12 +155,17 @@ def medial_axis(shape: shapely.MultiPolygon, *, cap_height: float) -> MedialAxis
     same = contour[first] == contour[second]
     apart = np.abs(along[first] - along[second])
     path = np.where(same, np.minimum(apart, lengths[contour[first]] - apart), np.inf)
-    ridges = np.stack((middles[of], middles[beside[of, edge]]), axis=1)
+    ridges = np.stack((middles.take(of, axis=0), middles.take(beside[of, edge], axis=0)), axis=1)
     centres = ridges.mean(axis=1)
-    width = 2 * np.hypot(*(centres - points[first]).T)
+    width = 2 * np.hypot(*(centres - points.take(first, axis=0)).T)
     # What three points in a row span has no circle.
-    sound = np.isfinite(width)
-    return MedialAxis(ridges=ridges[sound], centres=centres[sound], width=width[sound], path=path[sound])
+    sound = np.flatnonzero(np.isfinite(width))
+    return MedialAxis(
+        ridges=ridges.take(sound, axis=0),
+        centres=centres.take(sound, axis=0),
+        width=width[sound],
+        path=path[sound],
+    )
 
 
 def _circle_middles(corners: FloatArray) -> FloatArray:
