@@ -12,6 +12,9 @@ __all__ = ["one_body", "right_volume", "through_holes"]
 #: Share by which the changed volume may miss its closed formula. Chords of 0.005 mm on lettering
 #: 0.3 mm deep are 1.7 %; a letter that was lost is far more.
 _VOLUME_SHARE = 0.04
+#: Lettering so small that it is hardly deeper than that is off by more: half as much again as the chords,
+#: over all of its area.
+_CHORDS_MM = 1.5 * 0.005
 
 
 @solid_check("one-body")
@@ -61,15 +64,16 @@ def through_holes(case: SolidCase) -> Finding:
 @solid_check("right-volume")
 def right_volume(case: SolidCase) -> Finding:
     """Volume taken away or added against area times layer, the closed formula of the surface."""
-    least = most = moved = 0.0
+    least = most = moved = area = 0.0
     for flat in case.flats:
         low, high = changed_volume_mm3(flat.area, flat.layout.outlines, flat.treatment, pull=flat.pull)
         least, most, moved = least + low, most + high, moved + max(abs(low), abs(high))
+        area += flat.layout.outlines.area
     changed = case.solid.volume_mm3 - case.blank_volume_mm3
     expected = min(max(changed, least), most)
     # Against all that was moved: what one area adds and another takes away must not cancel.
     off_percent = 100.0 * abs(changed - expected) / moved if moved > 0 else 0.0
-    limit = 100.0 * _VOLUME_SHARE
+    limit = 100.0 * max(_VOLUME_SHARE, area * _CHORDS_MM / moved if moved > 0 else 0.0)
     # Closeness has no meaning here: a solid is right or it is not.
     level = Level.FAILS if off_percent > limit else Level.PASSES
     return Finding(

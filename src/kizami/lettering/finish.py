@@ -107,7 +107,14 @@ def _thickened_glyph(
 ) -> Weighed:
     """A glyph about its origin, thickened: the letters of a list come again and again at few heights."""
     drawn = glyph_in_mm(typeface, glyph, scale_mm=scale_mm, sagitta_mm=sagitta_mm)
-    return thicken_where_needed(drawn, stroke_mm, cap_height=scale_mm, sagitta=sagitta_mm)
+    axis = typeface.axis(glyph)
+    return thicken_where_needed(
+        drawn,
+        stroke_mm,
+        cap_height=scale_mm,
+        sagitta=sagitta_mm,
+        axis=None if axis is None else axis.scaled(scale_mm / typeface.cap_height_upem),
+    )
 
 
 def _run_together(before: tuple[shapely.MultiPolygon, ...], after: tuple[shapely.MultiPolygon, ...]) -> int:

@@ -24,7 +24,7 @@ from kizami.errors import TypefaceError
 from kizami.lettering.bidi import embedding_levels, is_plain_ltr, visual_runs
 from kizami.outlines.clean import clean, mend_slits
 from kizami.outlines.curves import FloatArray, bodies_of, clean_path, flatten, polygons_from_contours
-from kizami.outlines.narrow import ShapeFacts, measure_shape
+from kizami.outlines.narrow import MedialAxis, ShapeFacts, measure_shape, medial_axis
 
 __all__ = [
     "BROKEN",
@@ -242,8 +242,14 @@ class Typeface:
         if facts is None:
             # 1/1000 of the cap height: 0.003 mm on a 3 mm letter, far below any limit.
             shape = self.outline(glyph, sagitta_upem=self.cap_height_upem / 1000)
-            facts = self._facts[glyph] = measure_shape(shape.polygons, cap_height=self.cap_height_upem)
+            facts = self._facts[glyph] = measure_shape(
+                shape.polygons, cap_height=self.cap_height_upem, axis=self.axis(glyph)
+            )
         return facts
+
+    def axis(self, glyph: int) -> MedialAxis | None:
+        """The medial axis of a glyph, font units; kept for a while, as it is measured and then thickened."""
+        return _axis_of(self, glyph)
 
     def _path(self, glyph: int) -> pathops.Path:
         path = self._paths.get(glyph)
@@ -267,6 +273,12 @@ class Typeface:
         if not height > 0:
             raise TypefaceError(f"“{self.name}” draws nothing for its letter {letter}.")
         return float(height)
+
+
+@lru_cache(maxsize=32)
+def _axis_of(typeface: Typeface, glyph: int) -> MedialAxis | None:
+    shape = typeface.outline(glyph, sagitta_upem=typeface.cap_height_upem / 1000)
+    return medial_axis(shape.polygons, cap_height=typeface.cap_height_upem)
 
 
 #: What the libraries raise on files that are cut short, mixed up or no typeface at all.

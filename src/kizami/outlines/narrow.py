@@ -135,6 +135,15 @@ class MedialAxis:
     width: FloatArray
     path: FloatArray
 
+    def scaled(self, factor: float) -> MedialAxis:
+        """That of the same shape in another size."""
+        return MedialAxis(
+            ridges=factor * self.ridges,
+            centres=factor * self.centres,
+            width=factor * self.width,
+            path=factor * self.path,
+        )
+
 
 def medial_axis(shape: shapely.MultiPolygon, *, cap_height: float) -> MedialAxis | None:
     """The medial axis of a shape and of what lies around it; None where there is none."""

@@ -13,7 +13,7 @@ import numpy as np
 import shapely
 
 from kizami.outlines.curves import bodies_of
-from kizami.outlines.narrow import ShapeFacts, measure_shape, medial_axis, thin_lines
+from kizami.outlines.narrow import MedialAxis, ShapeFacts, measure_shape, medial_axis, thin_lines
 
 __all__ = ["Weighed", "departure", "thicken_all_over", "thicken_where_needed"]
 
@@ -43,7 +43,12 @@ class Weighed:
 
 
 def thicken_where_needed(
-    shape: shapely.MultiPolygon, least: float, *, cap_height: float, sagitta: float
+    shape: shapely.MultiPolygon,
+    least: float,
+    *,
+    cap_height: float,
+    sagitta: float,
+    axis: MedialAxis | None = None,
 ) -> Weighed:
     """Thicken what is thinner than `least`, and nothing else.
 
@@ -53,6 +58,7 @@ def thicken_where_needed(
     least : wanted width of stroke
     cap_height : tells how long a stroke must be to be one
     sagitta : largest distance between a rounded edge and its chords
+    axis : its medial axis where that is known already
 
     >>> bar = shapely.MultiPolygon([shapely.box(0, 0, 10, 0.5)])
     >>> thick = thicken_where_needed(bar, 1.0, cap_height=10, sagitta=0.001)
@@ -61,7 +67,7 @@ def thicken_where_needed(
     """
     # The pen is a hair wider than asked, for the width is measured on a sampled outline.
     radius = least * 0.505 + sagitta
-    result, axis = shape, medial_axis(shape, cap_height=cap_height)
+    result, axis = shape, axis or medial_axis(shape, cap_height=cap_height)
     for _ in range(_MOST_PASSES):
         # Where a thickened stroke meets another, a notch may be left that is itself too thin.
         thin = thin_lines(result, axis, cap_height=cap_height, below=least * 1.002)
