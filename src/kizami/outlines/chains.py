@@ -19,7 +19,7 @@ from scipy.spatial import cKDTree
 
 from kizami.outlines.curves import FloatArray
 from kizami.outlines.dividing import divide
-from kizami.outlines.edges import IntArray, directed_edges
+from kizami.outlines.edges import IntArray, directed_edges, twice_areas
 from kizami.outlines.pencils import Pencil
 from kizami.outlines.segments import Segments
 from kizami.outlines.shrinking import SIMPLE_MM, Level, shrunk
@@ -115,8 +115,7 @@ def cut_along(
         return None
     triangles, part_of = triangulated(divided)
     depths, corners = divided.depths[part_of], divided.contours.nodes
-    a, b, c = corners.take(triangles.T, axis=0)
-    areas = ((b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0]) / 2.0
+    areas = twice_areas(corners, triangles) / 2.0
     whole = [*(shape.area for shape in shapes), 0.0]
     expected = np.append(0.0 if region is None else region.area - whole[0], -np.diff(whole))
     found = np.bincount(depths, weights=areas, minlength=len(whole))

@@ -5,9 +5,21 @@ from __future__ import annotations
 import numpy as np
 import numpy.typing as npt
 
-__all__ = ["IntArray", "directed_edges"]
+__all__ = ["IntArray", "directed_edges", "twice_areas"]
 
 IntArray = npt.NDArray[np.int64]
+
+
+def twice_areas(places: npt.NDArray[np.float64], triangles: IntArray) -> npt.NDArray[np.float64]:
+    """Twice the areas (m,) of triangles (m, 3) in the plane, below 0 where they run clockwise.
+
+    >>> twice_areas(np.array([(0.0, 0.0), (2.0, 0.0), (0.0, 3.0)]), np.array([(0, 1, 2), (0, 2, 1)])).tolist()
+    [6.0, -6.0]
+    """
+    a, b, c = places.take(triangles.T, axis=0)
+    one, two = (b - a).T, (c - a).T
+    twice: npt.NDArray[np.float64] = one[0] * two[1] - one[1] * two[0]
+    return twice
 
 
 def directed_edges(triangles: IntArray) -> tuple[IntArray, IntArray, IntArray]:

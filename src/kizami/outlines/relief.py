@@ -15,7 +15,7 @@ import shapely
 from kizami.errors import SolidError
 from kizami.outlines.chains import Cut, Stood, chains_of, cut_along, stood
 from kizami.outlines.curves import FloatArray
-from kizami.outlines.edges import IntArray, directed_edges
+from kizami.outlines.edges import IntArray, directed_edges, twice_areas
 from kizami.outlines.pencils import Pencil
 from kizami.outlines.shrinking import Level
 
@@ -60,10 +60,8 @@ def relief_volume_mm3(outlines: shapely.MultiPolygon, levels: Sequence[Level]) -
     if cut is None or letters is None:
         raise SolidError("Outlines that touch each other can't be made a solid.")
     top = letters.triangles[: len(cut.triangles)]
-    a, b, c = letters.corners.take(top.T, axis=0)
-    twice = (b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0]
     heights = letters.heights.take(top) - chains[0].outside_mm
-    return abs(float(twice @ heights.sum(axis=1)) / 6.0)
+    return abs(float(twice_areas(letters.corners, top) @ heights.sum(axis=1)) / 6.0)
 
 
 def relief_mesh(

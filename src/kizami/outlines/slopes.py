@@ -10,7 +10,7 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from kizami.outlines.curves import FloatArray
-from kizami.outlines.edges import IntArray
+from kizami.outlines.edges import IntArray, twice_areas
 
 __all__ = ["across_slopes"]
 
@@ -76,7 +76,7 @@ def across_slopes(
     )
     owner = np.concatenate((strip[start], strip[kept]))
     a, b, c = places.take(triangles.T, axis=0)
-    twice = (b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0]
+    twice = twice_areas(places, triangles)
     longest = np.maximum(((b - a) ** 2).sum(axis=1), ((c - a) ** 2).sum(axis=1))
     is_good = np.bincount(owner, weights=twice <= _FLAT_SHARE * longest, minlength=len(strips)) == 0
     held = np.flatnonzero(is_good[owner])

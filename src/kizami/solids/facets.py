@@ -11,7 +11,7 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
 from kizami.outlines.curves import FloatArray
-from kizami.outlines.edges import IntArray, directed_edges
+from kizami.outlines.edges import IntArray, directed_edges, twice_areas
 from kizami.solids.body_mesh import BodyMesh
 from kizami.surfaces.protocol import Surface
 
@@ -64,7 +64,7 @@ def facets_seen(body: m3.Manifold, surface: Surface, *, middle_u_mm: float) -> F
         return None
     uv, h = _cut_open(found[0], surface, middle_u_mm), found[1]
     is_surface = np.all(np.abs(h[mesh.triangles]) < _ON_SURFACE_MM, axis=1)
-    is_surface &= (_twice_area(uv[mesh.triangles]) > 1e-9) & ~_lies_across_cut(mesh, uv)
+    is_surface &= (twice_areas(uv, mesh.triangles) > 1e-9) & ~_lies_across_cut(mesh, uv)
     if not is_surface.any():
         return None
     cells = np.full(len(mesh.triangles), -1)
@@ -85,12 +85,6 @@ def _cut_open(uv: FloatArray, surface: Surface, middle_u_mm: float) -> FloatArra
         return uv
     low = middle_u_mm - period / 2.0
     return np.column_stack((low + np.remainder(uv[:, 0] - low, period), uv[:, 1]))
-
-
-def _twice_area(corners: FloatArray) -> FloatArray:
-    a, b, c = corners[:, 0], corners[:, 1], corners[:, 2]
-    area: FloatArray = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])
-    return area
 
 
 def _lies_across_cut(mesh: BodyMesh, uv: FloatArray) -> npt.NDArray[np.bool_]:
