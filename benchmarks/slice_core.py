@@ -16,6 +16,7 @@ from typing import Any
 
 from benchmarks.figure import Figure
 from benchmarks.sample import catalogue, order_list
+from kizami.as_made.treatment import Engraved, Pierced, Raised
 from kizami.batch import make_list, resolve_list
 from kizami.formats.stl import stl_bytes
 from kizami.lines import Line, resolve_row
@@ -23,7 +24,6 @@ from kizami.make import SAGITTA_MM, LaidOut, bare_body, check_solid, lay_out, ma
 from kizami.reports import piece_record
 from kizami.solids.lettering_solid import lay_on
 from kizami.solids.treat import flat_lettering
-from kizami.solids.treatment import Engraved, Pierced, Raised
 
 __all__ = ["bare_boolean_s", "figures", "whole_to_bare"]
 
@@ -128,7 +128,7 @@ def bare_boolean_s(laid_out: LaidOut) -> float | None:
     treatment, area, body = laid_out.inputs.product.treatment, laid_out.area, bare_body(laid_out)
     if not isinstance(treatment, Engraved | Raised | Pierced) or body is None:
         return None
-    flat = flat_lettering(laid_out.layout.outlines, treatment, through_mm=area.through_mm)
+    flat = flat_lettering(laid_out.made)
     assert flat is not None
     letters = lay_on(flat, area.surface, sagitta_mm=SAGITTA_MM)
     letters.num_tri()

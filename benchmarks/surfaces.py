@@ -151,13 +151,7 @@ def _facets() -> dict[str, float]:
         laid_out = lay_out(_inputs(product, _TWENTY[0]))
         solid = make_solid(laid_out)
         if solid is not None:
-            shares[code] = finished_share(
-                solid.is_lettering,
-                laid_out.area,
-                laid_out.layout.outlines,
-                product.treatment,
-                sagitta_mm=SAGITTA_MM,
-            )
+            shares[code] = finished_share(solid.is_lettering, laid_out.made, sagitta_mm=SAGITTA_MM)
     return shares
 
 

@@ -11,6 +11,7 @@ from dataclasses import replace
 from typing import Any
 
 from kizami.errors import AdjustmentError
+from kizami.lettering.fit_plan import Step
 from kizami.lettering.shapes import STRAIGHT, Arc, Arched, Filled, LetterShape
 from kizami.products import Product, Word
 
@@ -95,7 +96,8 @@ def adjusted(product: Product, adjustments: Mapping[str, Any]) -> Product:
     plan = product.plan
     if "height_mm" in adjustments:
         height = float(adjustments["height_mm"])
-        lowest = min(plan.lowest_height_mm, height)
+        # What the product allows stays the limit: a piece that is set lower is held for it.
+        lowest = plan.lowest_height_mm if Step.LOWER in plan.steps else plan.greatest_height_mm
         plan = replace(plan, greatest_height_mm=height, lowest_height_mm=lowest)
     if "tracking" in adjustments:
         tracking = float(adjustments["tracking"])
@@ -106,16 +108,20 @@ def adjusted(product: Product, adjustments: Mapping[str, Any]) -> Product:
         soundness = replace(soundness, thicken="all over" if by else "never", thicken_by_mm=by)
     arrangement = product.arrangement
     if "shape" in adjustments:
-        shape = _shape(str(adjustments["shape"]), float(adjustments.get("shape_amount", 0.0)))
+        shape = _shape(
+            str(adjustments["shape"]), float(adjustments.get("shape_amount", 0.0)), before=arrangement.shape
+        )
         arrangement = replace(arrangement, shape=shape)
     return replace(product, plan=plan, soundness=soundness, arrangement=arrangement)
 
 
-def _shape(name: str, amount: float) -> LetterShape:
+def _shape(name: str, amount: float, *, before: LetterShape) -> LetterShape:
     if name in ("on an arc", "on a hanging arc"):
         return Arc(radius_mm=max(amount, 1.0), hollow=name == "on a hanging arc")
     if name == "arched":
         return Arched(rise=amount / 100.0)
     if name in ("round", "oval", "diamond", "heart"):
-        return Filled(outline=name, width=max(amount / 100.0, 0.3))  # type: ignore[arg-type]
+        filled = Filled(outline=name, width=max(amount / 100.0, 0.3))  # type: ignore[arg-type]
+        # How far letters may be stretched is the product's to say.
+        return replace(filled, most_stretch=before.most_stretch) if isinstance(before, Filled) else filled
     return STRAIGHT

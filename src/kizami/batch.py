@@ -12,6 +12,7 @@ from typing import Any
 import shapely
 
 from kizami.artwork.shelf import EMPTY_SHELF, Shelf
+from kizami.as_made.treatment import Scored
 from kizami.drawing.unrolled import unrolled_file
 from kizami.errors import RowError
 from kizami.formats.glb import glb_bytes
@@ -23,7 +24,6 @@ from kizami.make import LaidOut, Made, make_piece
 from kizami.products import Catalogue
 from kizami.reports import piece_record, report_csv, report_json
 from kizami.sets import with_set_heights
-from kizami.solids.treatment import Scored
 from kizami.surfaces.plane import Plane
 from kizami.wording.order_list import OrderList, SetAside, read_order_list
 

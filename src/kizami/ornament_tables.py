@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from typing import Any
 
+from kizami.as_made.treatment import InRecess
 from kizami.blanks.area import Area
 from kizami.blanks.ornaments import Border, Figure, goes_round, ornament_outlines
 from kizami.errors import CatalogueError
 from kizami.products import Product, SizedBlank
 from kizami.sizes import SizeSystem, parse_ring_size
-from kizami.solids.treatment import InRecess
 from kizami.table_values import numbers_of
 
 __all__ = ["ornaments_from_tables", "wrong_ornaments"]
@@ -70,7 +70,7 @@ def wrong_ornaments(product: Product) -> str:
 
 def _wrong(ornament: Border | Figure, product: Product, area: Area) -> str:
     limits = product.process.limits
-    stroke = limits.stroke_mm(sunk=product.treatment.sinks)
+    stroke = limits.of("stroke-width", sunk=product.treatment.sinks)
     name = ornament.kind if isinstance(ornament, Border) else ornament.shape
     if 0 < ornament.line_mm < stroke:
         return (
@@ -84,7 +84,7 @@ def _wrong(ornament: Border | Figure, product: Product, area: Area) -> str:
     shape = ornament_outlines(area, ornament)
     if shape.is_empty or not area.clear_region(0.0).buffer(1e-6).covers(shape):
         return f"the {name} does not go into the {area.name}"
-    gap = shape.distance(area.edges())
-    if gap < limits.edge_gap_mm - 1e-6:
-        return f"the {name} comes within {gap:.2f} mm of an edge; {limits.edge_gap_mm:g} mm must stay clear"
+    gap, clear = shape.distance(area.edges()), limits.of("edge-gap")
+    if gap < clear - 1e-6:
+        return f"the {name} comes within {gap:.2f} mm of an edge; {clear:g} mm must stay clear"
     return ""

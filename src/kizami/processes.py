@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import tomllib
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, replace
 from functools import cache
 from importlib.resources import files
 from typing import Any
@@ -14,34 +14,83 @@ from kizami.errors import CatalogueError
 __all__ = ["Limits", "Material", "Process", "shipped_materials", "shipped_processes", "shipped_table"]
 
 
+#: Where a process says nothing of a limit, that of another check holds, or a value of its own (common
+#: practice, no source). So a new check breaks no older table.
+_DEFAULTS: Mapping[str, str | float] = {
+    "neck-width": "stroke-width.raised",
+    "web-width": "gap-width",
+    "middle-width": "gap-width",
+    "wall-thickness": "floor-left",
+    "standing-thickness": "stroke-width.raised",
+    "slot-width": "gap-width",
+    # A loop that hangs straighter than this looks straight.
+    "tilt": 3.0,
+    # Walls that lean out by more, from upright, are printed into the air.
+    "overhang": 50.0,
+    "draft": 0.0,
+    # Wax, resin and powder can't leave a closed cavity.
+    "cavities": 0.0,
+    "shrinkage": 0.0,
+}
+#: Asked only of processes that say so.
+_MAY_ASK = ("islands",)
+#: What a process must say.
+_ASKED = (
+    "stroke-width.raised",
+    "stroke-width.engraved",
+    "lettering-depth.raised",
+    "lettering-depth.engraved",
+    "gap-width",
+    "floor-left",
+    "edge-gap",
+)
+
+
 @dataclass(frozen=True, kw_only=True, slots=True)
 class Limits:
-    """What a process can hold, mm.
+    """What a process can hold, by check code.
 
     Attributes
     ----------
-    raised_stroke_mm, engraved_stroke_mm : thinnest stroke
-    raised_height_mm, engraved_depth_mm : least height or depth that still shows
-    gap_mm : narrowest gap between strokes
-    floor_mm : least material left under lettering
-    edge_gap_mm : least distance from lettering to an edge, rim or keep-out
+    table : pairs of a check's code and its limit, in the unit of the check. Where lettering that stands and
+        lettering that is sunk have limits of their own, the code ends in “.raised” or “.engraved”
     size_mm : largest piece, x y z
-    web_mm : narrowest web between cut-outs; 0 is the same as the gap
     """
 
-    raised_stroke_mm: float
-    raised_height_mm: float
-    engraved_stroke_mm: float
-    engraved_depth_mm: float
-    gap_mm: float
-    floor_mm: float
-    edge_gap_mm: float
+    table: tuple[tuple[str, float], ...]
     size_mm: tuple[float, float, float]
-    web_mm: float = 0.0
 
-    def stroke_mm(self, *, sunk: bool) -> float:
-        """Thinnest stroke, sunk or standing."""
-        return self.engraved_stroke_mm if sunk else self.raised_stroke_mm
+    def of(self, code: str, *, sunk: bool = False) -> float:
+        """The limit of a check.
+
+        >>> limits = Limits(table=(("gap-width", 0.3), ("stroke-width.raised", 0.35)), size_mm=(1, 1, 1))
+        >>> limits.of("gap-width"), limits.of("middle-width"), limits.of("stroke-width", sunk=False)
+        (0.3, 0.3, 0.35)
+
+        Raises
+        ------
+        KeyError : there is no such limit
+        """
+        said = dict(self.table)
+        for name in (f"{code}.{'engraved' if sunk else 'raised'}", code):
+            if name in said:
+                return said[name]
+            fallback = _DEFAULTS.get(name)
+            if fallback is not None:
+                return self.of(fallback) if isinstance(fallback, str) else fallback
+        raise KeyError(code)
+
+    def get(self, code: str) -> float | None:
+        """The limit of a check that is not asked of every process, or None."""
+        return dict(self.table).get(code)
+
+    def with_limit(self, code: str, value: float) -> Limits:
+        """The same with another limit."""
+        return replace(self, table=tuple(sorted({**dict(self.table), code: value}.items())))
+
+    def to_table(self) -> dict[str, float]:
+        """By code, as plain data."""
+        return dict(self.table)
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -77,18 +126,45 @@ def process_from_table(code: str, table: Mapping[str, Any]) -> Process:
 
     Raises
     ------
-    CatalogueError : a key is missing, unknown or not a positive number
+    CatalogueError : a limit is missing, unknown or not a positive number
     """
     values = dict(table)
     name = values.pop("name", code)
-    wrong = set(Limits.__dataclass_fields__).symmetric_difference({"web_mm": 0.0, **values})
+    size = values.pop("size_mm", None)
+    limits = dict(_flat(values.pop("limits", {})))
+    # Tables of before, with a name for each limit.
+    limits |= {new: values.pop(old) for old, new in _OLDER.items() if old in values}
+    known = {*_ASKED, *_DEFAULTS, *_MAY_ASK}
+    lacking = {*(set(_ASKED) - set(limits)), *(["size_mm"] if size is None else [])}
+    wrong = sorted({*values, *(set(limits) - known), *lacking})
     if wrong:
-        raise CatalogueError(f"Process {code}: missing or unknown {', '.join(sorted(wrong))}.")
-    size = values.pop("size_mm")
-    for key, value in values.items():
-        if not isinstance(value, int | float) or value <= 0:
+        raise CatalogueError(f"Process {code}: missing or unknown {', '.join(wrong)}.")
+    for key, value in limits.items():
+        if not isinstance(value, int | float) or value < 0 or (value == 0 and key in _ASKED):
             raise CatalogueError(f"Process {code}: {key} must be a positive number, not {value!r}.")
-    return Process(code=code, name=name, limits=Limits(size_mm=(size[0], size[1], size[2]), **values))
+    rows = tuple(sorted((key, float(value)) for key, value in limits.items()))
+    return Process(code=code, name=name, limits=Limits(table=rows, size_mm=(size[0], size[1], size[2])))
+
+
+_OLDER = {
+    "raised_stroke_mm": "stroke-width.raised",
+    "engraved_stroke_mm": "stroke-width.engraved",
+    "raised_height_mm": "lettering-depth.raised",
+    "engraved_depth_mm": "lettering-depth.engraved",
+    "gap_mm": "gap-width",
+    "web_mm": "web-width",
+    "floor_mm": "floor-left",
+    "edge_gap_mm": "edge-gap",
+}
+
+
+def _flat(table: Mapping[str, Any]) -> Iterator[tuple[str, Any]]:
+    """Tables within the table as names with a dot."""
+    for key, value in table.items():
+        if isinstance(value, Mapping):
+            yield from ((f"{key}.{inner}", item) for inner, item in value.items())
+        else:
+            yield key, value
 
 
 @cache

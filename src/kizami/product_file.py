@@ -11,6 +11,7 @@ from typing import Any
 import tomli_w
 
 from kizami.arrangement_tables import arrangement_from_table
+from kizami.as_made.treatment import CutOut, Engraved, InRecess, Pierced, Raised, Scored, Treatment
 from kizami.blank_tables import Bodies, blank_from_table, no_bodies
 from kizami.blanks.band_ring import BandRingSpec
 from kizami.blanks.name_piece import NamePiece
@@ -26,7 +27,6 @@ from kizami.outlines.soundness import Soundness, check_soundness
 from kizami.processes import shipped_materials, shipped_processes
 from kizami.products import Carries, Catalogue, FixedBlank, FurtherArea, Product, SizedBlank
 from kizami.sizes import SizeSystem
-from kizami.solids.treatment import CutOut, Engraved, InRecess, Pierced, Raised, Scored, Treatment
 from kizami.table_values import enum_of, numbers_of
 from kizami.wording.names import FamilyPlace
 from kizami.wording.plan import WordingKind, WordingPlan, check_plan
@@ -156,6 +156,7 @@ def product_from_table(
         )
     area = _area(code, table, blank, kind.areas)
     arrangement = _arrangement(code, table, blank, area)
+    body_colour, lettering_colour = _colours(code, table.get("colours"))
     made = Product(
         code=code,
         name=str(table.get("name", code)),
@@ -181,7 +182,8 @@ def product_from_table(
         along_pull=_flag(code, table, "along_pull"),
         soundness=_soundness(code, table.get("soundness", {})),
         ornaments=ornaments_from_tables(table.get("ornaments", []), where=f"Product {code}: ornaments"),
-        **_colours(code, table.get("colours")),
+        body_colour=body_colour,
+        lettering_colour=lettering_colour,
     )
     wrong = next(filter(None, map(wrong_ornaments, (made, *map(made.on, made.also)))), "")
     if wrong:
@@ -261,15 +263,16 @@ def _check_areas(product: Product) -> None:
 _COLOUR = re.compile(r"^#[0-9a-f]{6}$")
 
 
-def _colours(code: str, table: object) -> dict[str, str]:
+def _colours(code: str, table: object) -> tuple[str, str]:
+    """Colours of body and lettering, or "" for both."""
     if table is None:
-        return {}
+        return "", ""
     if not isinstance(table, dict) or set(table) != {"body", "lettering"}:
         raise CatalogueError(f"Product {code}: colours must name a colour for body and one for lettering.")
     for key, value in table.items():
         if not isinstance(value, str) or not _COLOUR.match(value):
             raise CatalogueError(f"Product {code}: colours: {key} must be a colour such as #1d5c4a.")
-    return {"body_colour": table["body"], "lettering_colour": table["lettering"]}
+    return table["body"], table["lettering"]
 
 
 def _area(code: str, table: Mapping[str, Any], blank: SizedBlank | FixedBlank, names: tuple[str, ...]) -> str:

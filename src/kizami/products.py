@@ -7,6 +7,7 @@ from dataclasses import asdict, dataclass, field, replace
 from enum import Enum
 from typing import Any
 
+from kizami.as_made.treatment import Treatment
 from kizami.blanks.area import Area
 from kizami.blanks.band_ring import BandRing, BandRingSpec
 from kizami.blanks.name_piece import NamePiece
@@ -24,7 +25,6 @@ from kizami.lettering.fit_plan import FitPlan
 from kizami.outlines.soundness import Soundness
 from kizami.processes import Process
 from kizami.sizes import RingSize, SizeSystem, parse_ring_size
-from kizami.solids.treatment import Treatment
 from kizami.wording.plan import WordingPlan
 
 __all__ = [
@@ -106,6 +106,7 @@ class Product:
         along the normal
     ornaments : closed shapes beside the letters
     body_colour, lettering_colour : as #rrggbb for two-colour prints and enamel; both or none
+    typeface_asked : a line asks for this typeface, it is not the product's own
     """
 
     code: str
@@ -131,6 +132,7 @@ class Product:
     ornaments: tuple[Ornament, ...] = ()
     body_colour: str = ""
     lettering_colour: str = ""
+    typeface_asked: bool = False
 
     def read_size(self, text: str) -> RingSize | None:
         """A line's size in this product's terms.
@@ -194,9 +196,11 @@ class Product:
 
     def chosen(self, choices: Mapping[Word, str]) -> Product:
         """The product as a line asks for it."""
+        typeface = choices.get(Word.TYPEFACE, self.typeface)
         return replace(
             self,
-            typeface=choices.get(Word.TYPEFACE, self.typeface),
+            typeface=typeface,
+            typeface_asked=self.typeface_asked or typeface != self.typeface,
             material=choices.get(Word.MATERIAL, self.material),
             finish=choices.get(Word.FINISH, self.finish),
         )

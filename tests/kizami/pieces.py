@@ -2,11 +2,19 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
+import shapely
+
+from kizami.as_made.as_made import AsMade
+from kizami.as_made.treatment import Treatment
+from kizami.blanks.area import Area
+from kizami.lettering.layout import Layout
 from kizami.make import Inputs
 from kizami.product_file import product_from_table
 from kizami.products import Product
+from kizami.surfaces.plane import Plane
 
 RING_TABLE: dict[str, Any] = {
     "code": "RING",
@@ -52,6 +60,23 @@ def product(table: dict[str, Any], **changes: Any) -> Product:
 def inputs(which: Product, wording: str, size: str = "54") -> Inputs:
     """Inputs for a wording, in ISO 54 if the product has sizes."""
     return Inputs(product=which, wording=wording, size=which.read_size(size if which.size_system else ""))
+
+
+def drawn(outlines: shapely.MultiPolygon, treatment: Treatment, *, area: Area | None = None) -> AsMade:
+    """Outlines as they will be made, on a wide plane unless an area is given."""
+    plane = Area(
+        name="face",
+        surface=Plane(),
+        outline=shapely.box(-1e3, -1e3, 1e3, 1e3),
+        keep_outs=(),
+        anchor=(0.0, 0.0),
+        wall_mm=math.inf,
+    )
+    layout = Layout(
+        text="", height_mm=10.0, lowest_height_mm=1.0, marks=(), shapes=(), outlines=outlines, steps=(), fits=True,
+        missing=(),
+    )  # fmt: skip
+    return AsMade(area=area or plane, layout=layout, treatment=treatment)
 
 
 RING = product(RING_TABLE)

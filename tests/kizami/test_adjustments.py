@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 import pytest
@@ -9,7 +10,7 @@ import pytest
 from kizami.adjustments import SHAPES, adjusted, read_adjustments
 from kizami.errors import AdjustmentError
 from kizami.lettering.shapes import STRAIGHT, Arc, Arched, Filled, LetterShape
-from kizami.make import fingerprint
+from kizami.make import fingerprint, lay_out
 from kizami.product_file import product_from_table
 from tests.kizami.pieces import TAG, TAG_TABLE, inputs
 
@@ -53,11 +54,27 @@ def test_no_adjustment_is_the_product_itself() -> None:
     assert adjusted(TAG, {}) == TAG
 
 
-def test_a_height_is_the_greatest_and_may_be_below_the_product_s_lowest() -> None:
+def test_a_height_is_the_greatest_and_never_lowers_the_limit_that_it_is_judged_by() -> None:
     high = adjusted(TAG, {"height_mm": 9.0}).plan
     low = adjusted(TAG, {"height_mm": 3.0}).plan
     assert (high.greatest_height_mm, high.lowest_height_mm) == (9.0, 4.4)
-    assert (low.greatest_height_mm, low.lowest_height_mm) == (3.0, 3.0)
+    assert (low.greatest_height_mm, low.lowest_height_mm) == (3.0, 4.4)
+    laid_out = lay_out(inputs(adjusted(TAG, {"height_mm": 3.0}), "Owen"))
+    assert laid_out.layout.height_mm == 3.0
+    assert [f.code for f in laid_out.failing if f.code == "lowest-height"] == ["lowest-height"]
+
+
+def test_where_nothing_may_be_lowered_the_product_s_one_height_stays_the_limit() -> None:
+    fixed = replace(TAG, plan=replace(TAG.plan, steps=()))
+    low = adjusted(fixed, {"height_mm": 3.0})
+    assert (low.plan.greatest_height_mm, low.plan.lowest_height_mm) == (3.0, 11.0)
+    assert "lowest-height" in {f.code for f in lay_out(inputs(low, "Owen")).failing}
+
+
+def test_a_shape_keeps_the_product_s_own_bound_on_stretching() -> None:
+    filled = replace(TAG.arrangement, shape=Filled(outline="round", width=1.0, most_stretch=1.5))
+    oval = adjusted(replace(TAG, arrangement=filled), {"shape": "oval", "shape_amount": 160.0})
+    assert isinstance(oval.arrangement.shape, Filled) and oval.arrangement.shape.most_stretch == 1.5
 
 
 def test_weight_thickens_all_over_and_nought_is_as_drawn() -> None:

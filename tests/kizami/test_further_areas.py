@@ -119,7 +119,11 @@ def test_cuts_from_both_sides_of_a_wall_share_it() -> None:
     outside, inside = {"kind": "engraved", "depth_mm": 0.55}, {"kind": "engraved", "depth_mm": 0.6}
     which = with_areas(RING_TABLE, {**INSIDE, "treatment": inside}, treatment=outside)
     floors = {f.area: f for f in lay_out(asked(which)).findings if f.code == "floor-left"}
-    assert {area: round(f.measured, 6) for area, f in floors.items()} == {"outside": 0.65, "inside": 0.65}
+    # Rays measure it on chords that lie up to 0.005 mm off.
+    assert {area: f.measured for area, f in floors.items()} == {
+        "outside": pytest.approx(0.65, abs=0.006),
+        "inside": pytest.approx(0.65, abs=0.006),
+    }
     assert {f.level for f in floors.values()} == {Level.FAILS}
     alone = lay_out(asked(which, second="")).findings
     assert next(f for f in alone if f.code == "floor-left").level is Level.PASSES

@@ -16,7 +16,7 @@ import trimesh
 
 from kizami.make import Made, bare_body, make_piece
 from kizami.product_file import product_from_table
-from kizami.solids.treat import changed_volume_mm3, through_holes
+from kizami.solids.predicted import changed_volume_mm3, through_holes
 from tests.kizami.pieces import inputs
 
 FIT = {"greatest_height_mm": 4.0, "lowest_height_mm": 1.0, "clearance_mm": 0.6, "tracking": 0.1}
@@ -73,14 +73,13 @@ def test_every_treatment_on_every_surface_is_as_predicted(blank: str, treatment:
     laid_out = piece.laid_out
     body = bare_body(laid_out)
     assert body is not None
-    which = laid_out.inputs.product.treatment
-    holes = through_holes(laid_out.layout.outlines, which, blank_holes=body.genus())
+    holes = through_holes(laid_out.made, blank_holes=body.genus())
     assert piece.solid.genus == holes
     assert mesh.euler_number == 2 - 2 * holes
     # Gauss and Bonnet.
     assert trimesh.curvature.vertex_defects(mesh).sum() == pytest.approx(4 * math.pi * (1 - holes), abs=1e-3)
     added = piece.solid.volume_mm3 - body.volume()
-    bounds = changed_volume_mm3(laid_out.area, laid_out.layout.outlines, which)
+    bounds = changed_volume_mm3(laid_out.made)
     assert all(added * bound >= 0 for bound in bounds), (
         "taken away where it should be added, or the other way"
     )
@@ -263,5 +262,6 @@ def test_the_handle_with_its_root() -> None:
         arrangement={"turn": {"kind": "sector", "angle_deg": 120.0}},
     )  # fmt: skip
     assert piece.solid is not None and piece.solid.bodies == 1
+    # The wall grows from 5 to 7 mm down the handle and is measured under the letters, half way: 6 less 2.
     floor = next(f for f in piece.findings if f.code == "floor-left")
-    assert floor.measured == pytest.approx(5.0 - 2.0)
+    assert floor.measured == pytest.approx(4.0, abs=0.15)

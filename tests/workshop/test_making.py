@@ -83,7 +83,7 @@ def test_a_line_that_ends_its_worker_again_and_again_is_held(mixed: OrderList, m
             make_list(mixed.pk)
     assert make_list(mixed.pk) == 4
     assert set(stages(mixed).values()) == {"held"}
-    assert OrderLine.objects.first().revision.worst["code"] == "built"
+    assert OrderLine.objects.first().revision.worst["code"] == "made"
 
 
 @pytest.mark.django_db

@@ -75,6 +75,14 @@ class Plate:
         }[self.hang]
 
     @property
+    def hangs_at_mm(self) -> tuple[float, float] | None:
+        """Where it hangs upright: the top of its hole; None where it hangs by a side or not at all."""
+        centre = self.hole_centre
+        if centre is None or self.hang == "hole left":
+            return None
+        return (centre[0], centre[1] + self.hole_mm / 2.0)
+
+    @property
     def _top_at_middle(self) -> float:
         """Height of the outline above its middle: a heart has a notch there."""
         line = shapely.LineString(

@@ -48,6 +48,13 @@ class RingFrame:
         return _body(self, sagitta_mm)
 
     @property
+    def hangs_at_mm(self) -> tuple[float, float] | None:
+        """Where it hangs, the top of its loop's hole, or None."""
+        if not self.hole_mm:
+            return None
+        return (self.diameter_mm / 2.0, self.diameter_mm + self.hole_mm + self.web_mm / 2.0)
+
+    @property
     def flat(self) -> shapely.Polygon:
         """The frame with its loop from above, drawn finely."""
         return _flat(self, 64)

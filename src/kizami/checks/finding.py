@@ -1,11 +1,23 @@
-"""A finding: what a check measured, against which limit, and where."""
+"""A finding: what a check measured, against which limit, where, and what caused it."""
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from enum import Enum
 
-__all__ = ["CLOSE_SHARE", "Finding", "Level", "Sense", "Spot", "judge", "said"]
+__all__ = [
+    "CLOSE_SHARE",
+    "Cause",
+    "Finding",
+    "Level",
+    "Sense",
+    "Severity",
+    "Spot",
+    "judge",
+    "said",
+    "worst_first",
+]
 
 #: Within this share of the limit a value passes, but closely (common practice, no source).
 CLOSE_SHARE = 0.10
@@ -32,24 +44,60 @@ class Sense(Enum):
     EXACTLY = "exactly"
 
 
+class Severity(Enum):
+    """How grave it is when a check fails. Shares of different limits compare only within one of these."""
+
+    CANNOT_BE_MADE = "cannot be made"
+    WILL_FAIL = "will fail"
+    UGLY = "ugly"
+
+    @property
+    def rank(self) -> int:
+        """Gravest first, from 0."""
+        return {"cannot be made": 0, "will fail": 1, "ugly": 2}[self.value]
+
+
 @dataclass(frozen=True, kw_only=True, slots=True)
 class Spot:
-    """Where on the piece, in the unrolled mm of its area.
+    """Where on the piece.
 
     Attributes
     ----------
-    u_mm, v_mm : the place itself
+    u_mm, v_mm : in the unrolled mm of its area, or None where it lies on no area
     cluster : index of the character at fault in the wording, or None
+    xyz_mm : in space, or None where that was not asked for
     """
 
-    u_mm: float
-    v_mm: float
+    u_mm: float | None = None
+    v_mm: float | None = None
     cluster: int | None = None
+    xyz_mm: tuple[float, float, float] | None = None
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Cause:
+    """A part of the piece that a finding is about.
+
+    Attributes
+    ----------
+    kind : see `kizami.as_made.as_made.Part`; “recess edge”, “edge”, or the name of a keep-out
+    text : the letter itself, or ""
+    cluster : index of its first character in the wording, or None
+    """
+
+    kind: str
+    text: str = ""
+    cluster: int | None = None
+
+    @property
+    def named(self) -> str:
+        """In words: “A”, or the bridge."""
+        return f"“{self.text}”" if self.text else f"the {self.kind}"
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
 class Finding:
-    """One check's verdict.
+    """One verdict of a check.
 
     Attributes
     ----------
@@ -58,9 +106,12 @@ class Finding:
     level : passes, close or fails
     measured, limit, unit : the numbers behind the verdict; unit "" for a count
     sense : whether `limit` is a least, a most or an exact value
+    severity : how grave it is
     message : a sentence with the numbers
     hint : what to do, or "" when nothing needs doing
     spot : where, or None when it is the piece as a whole
+    cause : which parts
+    needed : by how much the measured value misses its limit, in its unit; 0 when it does not
     area : name of the area that it is about, "" where a piece has one only or as a whole
     """
 
@@ -71,19 +122,33 @@ class Finding:
     limit: float
     unit: str
     sense: Sense
+    severity: Severity
     message: str
     hint: str = ""
     spot: Spot | None = None
+    cause: tuple[Cause, ...] = ()
+    needed: float = 0.0
     area: str = ""
 
     @property
     def badness(self) -> float:
-        """How far from the limit, as a share of it: above 0 fails. Orders held pieces worst first."""
+        """How far from the limit, as a share of it: above 0 fails."""
         if self.sense is Sense.EXACTLY:
             return 0.0 if self.measured == self.limit else 1.0
         scale = abs(self.limit) if self.limit else 1.0
         gap = (self.limit - self.measured) / scale
         return gap if self.sense is Sense.AT_LEAST else -gap
+
+    @property
+    def weight(self) -> float:
+        """Orders failing findings of whole pieces, the greater the worse: gravity before the share."""
+        grave = 10.0 * (2 - self.severity.rank)
+        return grave + min(max(self.badness, 0.0), 9.0)
+
+
+def worst_first(findings: Iterable[Finding]) -> tuple[Finding, ...]:
+    """Failing ones first, among them the gravest, among those the one furthest beyond its limit."""
+    return tuple(sorted(findings, key=lambda f: (f.level.rank, f.severity.rank, -f.badness)))
 
 
 def said(measured: float, limit: float) -> str:
@@ -99,7 +164,7 @@ def said(measured: float, limit: float) -> str:
     return f"{measured:.2f}"
 
 
-def judge(measured: float, limit: float, sense: Sense) -> Level:
+def judge(measured: float, limit: float, sense: Sense, *, is_strict: bool = False) -> Level:
     """The level of a value; a value exactly on its limit passes closely.
 
     >>> judge(0.30, 0.30, Sense.AT_LEAST).value
@@ -114,6 +179,6 @@ def judge(measured: float, limit: float, sense: Sense) -> Level:
     spare = measured - limit if sense is Sense.AT_LEAST else limit - measured
     if spare < -slack:
         return Level.FAILS
-    if spare < abs(limit) * CLOSE_SHARE:
+    if spare < abs(limit) * CLOSE_SHARE and not is_strict:
         return Level.CLOSE
     return Level.PASSES

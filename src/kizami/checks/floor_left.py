@@ -2,40 +2,52 @@
 
 from __future__ import annotations
 
-from kizami.checks.finding import Finding, Level, Sense, judge, said
-from kizami.checks.registry import FlatCase, flat_check
-from kizami.solids.treatment import CutOut, Pierced, Raised, Scored
+from collections.abc import Iterator
+
+import numpy as np
+import shapely
+
+from kizami.as_made.treatment import CutOut, InRecess, Pierced, Raised, Scored
+from kizami.checks.cases import FlatCase, finding, spot_at
+from kizami.checks.finding import Finding
 
 __all__ = ["floor_left"]
 
+_CHORDS_MM = 0.0065
+#: So many corners of the outlines are enough to find where the wall under them is thinnest.
+_ENOUGH = 240
 
-@flat_check("floor-left")
-def floor_left(case: FlatCase) -> Finding | None:
-    """Wall under the area less the depth of engraving; for raised lettering less its root."""
-    treatment = case.treatment
-    if isinstance(treatment, Pierced | Scored | CutOut):
-        return None
-    reach = treatment.floor_below_mm
-    engraved = not isinstance(treatment, Raised)
-    # Lettering on both sides of a wall may meet back to back.
-    wall = case.area.wall_mm - (case.behind_mm if engraved else 0.0)
-    left = wall - reach
+
+def floor_left(case: FlatCase) -> Iterator[Finding]:
+    """Wall under the lettering, measured on the bare body, less what is cut; or less a root."""
+    made, treatment = case.made, case.treatment
+    if isinstance(treatment, Pierced | Scored | CutOut) or made.outlines.is_empty:
+        return
+    raised = isinstance(treatment, Raised)
     # A root is filled again with the same metal: it only must not come out at the back.
-    limit = case.process.limits.floor_mm if engraved else 0.0
-    level = judge(left, limit, Sense.AT_LEAST)
-    what = "An engraving" if engraved else "A root"
-    behind = f", cut {case.behind_mm:.2f} mm deep from its other side," if wall < case.area.wall_mm else ""
-    return Finding(
-        code="floor-left",
-        title="Floor left" if engraved else "Wall behind the root",
-        level=level,
-        measured=left,
-        limit=limit,
-        unit="mm",
-        sense=Sense.AT_LEAST,
-        message=f"{what} {reach:.2f} mm deep in a wall of {case.area.wall_mm:.2f} mm{behind} "
-        f"leaves {said(left, limit)} mm; {limit:.2f} mm must be left.",
-        hint=f"Make it at most {max(0.0, wall - limit):.2f} mm deep; was the depth typed in the wrong unit?"
-        if level is Level.FAILS
-        else "",
+    cut = treatment.depth_mm if isinstance(treatment, InRecess) else treatment.floor_below_mm
+    places = shapely.get_coordinates(made.opening)
+    places = places[:: max(1, len(places) // _ENOUGH)]
+    wall, at = case.area.wall_mm, places[0]
+    if case.walls is not None:
+        thick = case.walls(places)
+        thinnest = int(np.argmin(thick))
+        wall, at = float(thick[thinnest]), places[thinnest]
+    behind = 0.0 if raised else case.behind_mm
+    left = wall - behind - cut
+    if isinstance(treatment, InRecess) and left <= treatment.root_mm:
+        left = min(left, wall - behind - treatment.floor_below_mm)
+    limit = 0.0 if raised else case.limits.of("floor-left")
+    # Chords of the bare body make a wall thinner by no more than they may.
+    left = limit if 0.0 < limit - left < _CHORDS_MM else left
+    yield finding(
+        "floor-left",
+        left,
+        limit,
+        spot=spot_at(made, at[0], at[1], -cut) if case.walls is not None else None,
+        title="Wall behind the root" if raised else "",
+        wall_mm=wall,
+        reach_mm=cut,
+        behind_mm=behind,
+        sunk=not raised,
     )

@@ -2,34 +2,35 @@
 
 from __future__ import annotations
 
-from kizami.checks.finding import Finding, Level, Sense, judge, said
-from kizami.checks.registry import FlatCase, flat_check
-from kizami.solids.treatment import CutOut, Pierced, Scored
+from collections.abc import Iterator
+
+from kizami.as_made.depths import depths
+from kizami.checks.cases import FlatCase, causes_of, finding, spot_at, worst_few
+from kizami.checks.finding import Finding
 
 __all__ = ["lettering_depth"]
 
 
-@flat_check("lettering-depth")
-def lettering_depth(case: FlatCase) -> Finding | None:
-    """Depth of engraving, or height of raising, against what the process still shows."""
-    treatment = case.treatment
-    if isinstance(treatment, Pierced | Scored | CutOut):
-        return None
-    engraved = treatment.sinks
-    low, high = treatment.layer
-    depth, limits = high - low, case.process.limits
-    limit = limits.engraved_depth_mm if engraved else limits.raised_height_mm
-    level = judge(depth, limit, Sense.AT_LEAST)
-    what = "engraved" if engraved else "raised"
-    return Finding(
-        code="lettering-depth",
-        title="Depth" if engraved else "Raised by",
-        level=level,
-        measured=depth,
-        limit=limit,
-        unit="mm",
-        sense=Sense.AT_LEAST,
-        message=f"The lettering is {what} {said(depth, limit)} mm; "
-        f"less than {limit:.2f} mm is lost in finishing.",
-        hint=f"Make it {limit:.2f} mm or more." if level is Level.FAILS else "",
-    )
+def lettering_depth(case: FlatCase) -> Iterator[Finding]:
+    """The shallowest place of every part against what the process still shows."""
+    made, sunk = case.made, case.treatment.sinks
+    limit = case.limits.of("lettering-depth", sunk=sunk)
+    found = depths(made)
+    # Where all is as deep as it was asked to be, it is a fact of the whole.
+    if found and not any(depth.why for depth in found):
+        yield finding(
+            "lettering-depth", found[0].depth_mm, limit, title="" if sunk else "Raised by", sunk=sunk
+        )
+        return
+    for depth in worst_few(found, lambda depth: depth.depth_mm < limit):
+        cluster = made.parts[depth.part].cluster
+        yield finding(
+            "lettering-depth",
+            depth.depth_mm,
+            limit,
+            title="" if sunk else "Raised by",
+            spot=spot_at(made, depth.u_mm, depth.v_mm, cluster=cluster),
+            cause=causes_of(made, [depth.part]),
+            sunk=sunk,
+            why=depth.why,
+        )

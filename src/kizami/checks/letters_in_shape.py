@@ -2,61 +2,40 @@
 
 from __future__ import annotations
 
-from kizami.checks.finding import Finding, Level, Sense, Spot, judge, said
-from kizami.checks.registry import FlatCase, flat_check
+from collections.abc import Iterator
+
+from kizami.checks.cases import FlatCase, finding, spot_at
+from kizami.checks.finding import Cause, Finding
 from kizami.lettering.shapes import MOST_LETTERS_FILLED, MOST_STRETCH, Filled
 
 __all__ = ["letter_stretch", "letters_in_shape"]
 
 
-@flat_check("letters-in-shape")
-def letters_in_shape(case: FlatCase) -> Finding | None:
+def letters_in_shape(case: FlatCase) -> Iterator[Finding]:
     """Letters in a filled outline: five to six can be read (common practice, no source)."""
     if not isinstance(case.shape, Filled) or case.layout.is_empty:
-        return None
+        return
     shapes = zip(case.layout.marks, case.layout.shapes, strict=True)
     count = len({mark.cluster for mark, shape in shapes if not shape.is_empty})
-    level = judge(float(count), float(MOST_LETTERS_FILLED), Sense.AT_MOST)
-    return Finding(
-        code="letters-in-shape",
-        title="Letters in the outline",
-        level=Level.PASSES if level is Level.CLOSE else level,
-        measured=float(count),
-        limit=float(MOST_LETTERS_FILLED),
-        unit="",
-        sense=Sense.AT_MOST,
-        message=f"{count} letters fill the {case.shape.outline} outline; "
-        f"beyond {MOST_LETTERS_FILLED} nobody can read them.",
-        hint="Shorten the wording to initials or a short name." if level is Level.FAILS else "",
-    )
+    yield finding("letters-in-shape", float(count), float(MOST_LETTERS_FILLED), outline=case.shape.outline)
 
 
-@flat_check("letter-stretch")
-def letter_stretch(case: FlatCase) -> Finding | None:
+def letter_stretch(case: FlatCase) -> Iterator[Finding]:
     """How much the most bent letter is longer one way than the other."""
+    layout = case.layout
     stretched = [
         (stretch, mark, shape)
-        for stretch, mark, shape in zip(
-            case.layout.stretch, case.layout.marks, case.layout.shapes, strict=True
-        )
+        for stretch, mark, shape in zip(layout.stretch, layout.marks, layout.shapes, strict=True)
         if stretch > 1.001 and not shape.is_empty
     ]
     if not stretched:
-        return None
+        return
     worst, mark, shape = max(stretched, key=lambda s: s[0])
-    limit = case.shape.most_stretch if isinstance(case.shape, Filled) else MOST_STRETCH
-    level = judge(worst, limit, Sense.AT_MOST)
     middle = shape.centroid
-    return Finding(
-        code="letter-stretch",
-        title="Stretch of a letter",
-        level=level,
-        measured=worst,
-        limit=limit,
-        unit="",
-        sense=Sense.AT_MOST,
-        message=f"“{case.layout.letter(mark.cluster)}” is stretched to {said(worst, limit)} times "
-        f"its own proportions; {limit:.1f} can still be read.",
-        hint="Shorten or lengthen the wording, or choose another shape." if level is Level.FAILS else "",
-        spot=Spot(u_mm=middle.x, v_mm=middle.y, cluster=mark.cluster),
+    yield finding(
+        "letter-stretch",
+        worst,
+        case.shape.most_stretch if isinstance(case.shape, Filled) else MOST_STRETCH,
+        spot=spot_at(case.made, middle.x, middle.y, cluster=mark.cluster),
+        cause=(Cause(kind="letter", text=layout.letter(mark.cluster), cluster=mark.cluster),),
     )

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from kizami.artwork.artwork import Artwork
-from kizami.checks.finding import Finding, Level, Sense, Spot, judge
-from kizami.checks.registry import FlatCase, flat_check
+from kizami.checks.cases import FlatCase, finding, spot_at
+from kizami.checks.finding import Cause, Finding
 
 __all__ = ["logo_detail"]
 
@@ -12,8 +14,7 @@ __all__ = ["logo_detail"]
 MOST_WANDER_MM = 0.05
 
 
-@flat_check("logo-detail")
-def logo_detail(case: FlatCase) -> Finding | None:
+def logo_detail(case: FlatCase) -> Iterator[Finding]:
     """How far an edge of the logo may wander, for the pixels that it was followed from."""
     for mark, shape in zip(case.layout.marks, case.layout.shapes, strict=True):
         source = mark.source
@@ -21,21 +22,14 @@ def logo_detail(case: FlatCase) -> Finding | None:
             continue
         pixel_mm = mark.scale_mm / source.pixels_high
         wander = source.wander_pixels * pixel_mm
-        level = judge(wander, MOST_WANDER_MM, Sense.AT_MOST)
-        needed = source.pixels_high * wander / MOST_WANDER_MM
-        return Finding(
-            code="logo-detail",
-            title="Logo, edge true to",
-            level=level,
-            measured=wander,
-            limit=MOST_WANDER_MM,
-            unit="mm",
-            sense=Sense.AT_MOST,
-            message=f"At {mark.scale_mm:.1f} mm a pixel of “{source.name}” is {pixel_mm:.2f} mm, "
-            f"so its edges wander by up to {wander:.3f} mm; {MOST_WANDER_MM:.2f} mm is seen.",
-            hint=f"Ask for an SVG, or for a picture at least {needed:.0f} pixels high."
-            if level is Level.FAILS
-            else "",
-            spot=Spot(u_mm=shape.centroid.x, v_mm=shape.centroid.y),
+        yield finding(
+            "logo-detail",
+            wander,
+            MOST_WANDER_MM,
+            spot=spot_at(case.made, shape.centroid.x, shape.centroid.y),
+            cause=(Cause(kind="logo"),),
+            name=source.name,
+            high_mm=mark.scale_mm,
+            pixel_mm=pixel_mm,
+            needed_pixels=source.pixels_high * wander / MOST_WANDER_MM,
         )
-    return None

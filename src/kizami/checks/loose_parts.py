@@ -1,35 +1,47 @@
-"""Parts of lettering that nothing holds, where the lettering must be one piece."""
+"""Parts that nothing holds: of lettering that must be one piece, and the middles of what is pierced."""
 
 from __future__ import annotations
 
-from kizami.checks.finding import Finding, Level, Sense, Spot
-from kizami.checks.registry import FlatCase, flat_check
+from collections.abc import Iterator
+
+import shapely
+
+from kizami.as_made.treatment import Pierced
+from kizami.checks.cases import FlatCase, finding, spot_at
+from kizami.checks.finding import Finding
 from kizami.outlines.curves import bodies_of
 from kizami.outlines.joining import loose_parts
 
-__all__ = ["parts_loose"]
+__all__ = ["closed_middles", "parts_loose"]
 
 
-@flat_check("loose-parts")
-def parts_loose(case: FlatCase) -> Finding | None:
+def parts_loose(case: FlatCase) -> Iterator[Finding]:
     """Parts that are not attached to the largest one, after tying; none may be left."""
     standing = case.area.standing
     if case.layout.is_empty or (case.soundness.one_piece == "no" and standing is None):
-        return None
+        return
     # Letters in a frame are held by it.
-    whole = case.layout.outlines if standing is None else bodies_of(case.layout.outlines, standing)
+    whole = case.made.outlines if standing is None else bodies_of(case.made.outlines, standing)
     loose = loose_parts(whole)
-    first = loose[0].centroid if loose else None
-    return Finding(
-        code="loose-parts",
-        title="Loose parts",
-        level=Level.FAILS if loose else Level.PASSES,
-        measured=float(len(loose)),
-        limit=0.0,
-        unit="",
-        sense=Sense.AT_MOST,
-        message=f"{len(loose)} parts are attached to nothing; before tying there were "
-        f"{case.layout.loose_before}.",
-        hint="Choose wider bridges, or a base bar." if loose else "",
-        spot=Spot(u_mm=first.x, v_mm=first.y) if first is not None else None,
+    first = loose[0].representative_point() if loose else None
+    yield finding(
+        "loose-parts",
+        float(len(loose)),
+        0.0,
+        spot=None if first is None else spot_at(case.made, first.x, first.y),
+        before=case.layout.loose_before,
+    )
+
+
+def closed_middles(case: FlatCase) -> Iterator[Finding]:
+    """Middles of pierced lettering that nothing holds; none may be."""
+    if not isinstance(case.treatment, Pierced) or case.layout.is_empty:
+        return
+    holes = [shapely.Polygon(hole) for body in case.made.outlines.geoms for hole in body.interiors]
+    first = holes[0].representative_point() if holes else None
+    yield finding(
+        "closed-middles",
+        float(len(holes)),
+        0.0,
+        spot=None if first is None else spot_at(case.made, first.x, first.y),
     )

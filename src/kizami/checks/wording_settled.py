@@ -2,25 +2,15 @@
 
 from __future__ import annotations
 
-from kizami.checks.finding import Finding, Level, Sense
-from kizami.checks.registry import FlatCase, flat_check
+from collections.abc import Iterator
+
+from kizami.checks.cases import FlatCase, finding
+from kizami.checks.finding import Finding
 
 __all__ = ["wording_settled"]
 
 
-@flat_check("wording-settled")
-def wording_settled(case: FlatCase) -> Finding | None:
+def wording_settled(case: FlatCase) -> Iterator[Finding]:
     """Open questions about the words; only a person can answer them."""
-    if not case.open_question:
-        return None
-    return Finding(
-        code="wording-settled",
-        title="Open questions",
-        level=Level.FAILS,
-        measured=1.0,
-        limit=0.0,
-        unit="",
-        sense=Sense.AT_MOST,
-        message=case.open_question,
-        hint="Write the wording as it is meant.",
-    )
+    if case.open_question:
+        yield finding("wording-settled", 1.0, 0.0, question=case.open_question)

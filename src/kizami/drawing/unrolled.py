@@ -72,7 +72,7 @@ def unrolled_drawing(
     low_u, low_v, high_u, high_v = area.bounds
     width, height = high_u - low_u, high_v - low_v
     text = text_mm if text_mm is not None else width / 75.0
-    spots = [f for f in findings if f.spot is not None and f.unit == "mm"]
+    spots = [f for f in findings if f.spot is not None and f.spot.u_mm is not None and f.unit == "mm"]
     rows = 1 + (2 if spots else 0)
     head = text * 1.7 * rows if spots else text * 0.6
     foot = text * 2.6
@@ -161,7 +161,11 @@ def _spots(findings: Sequence[Finding], high_v: float, text: float, left: float,
 
     The highest first: where there is no room but for a pole behind a lower label, the label covers it.
     """
-    spots = [(f, f.spot.u_mm, high_v - f.spot.v_mm) for f in findings[:4] if f.spot is not None]
+    spots = [
+        (f, f.spot.u_mm, high_v - f.spot.v_mm)
+        for f in findings[:4]
+        if f.spot is not None and f.spot.u_mm is not None and f.spot.v_mm is not None
+    ]
     labels = [f"{f.title.lower()} {said(f.measured, f.limit)} {f.unit}" for f, _, _ in spots]
     # A sans serif is about half as wide as it is high.
     widths = [(len(label) + 1) * text * 0.53 for label in labels]

@@ -19,55 +19,76 @@ from kizami.lettering.arrangement import Arrangement
 from kizami.lettering.fit_plan import HEIGHT_STEP_MM, SMALLEST_TRIED_MM, FitPlan, Step
 from kizami.lettering.layout import FitStep, Layout, PlacedMark
 from kizami.lettering.line_breaks import best_breaks
-from kizami.lettering.placing import Placing, Request, Setting, Values, whole_steps
+from kizami.lettering.placing import Placing, Recess, Request, Setting, Values, whole_steps
 from kizami.lettering.typeface import glyph_in_mm, join_shapes
 
-__all__ = ["Request", "fit"]
+__all__ = ["Recess", "Request", "fit", "settings_that_fit"]
 
 _TRACKING_STEP, _WIDTH_STEP = 0.01, 0.01
+#: What does not fit, though by no length that can be told, mm.
+_HARDLY_MM = 0.01
 
 
 def fit(request: Request, *, area: Area, plan: FitPlan, sagitta_mm: float, thicker_mm: float = 0.0) -> Layout:
-    """Set wording as large as the plan and the area allow, its outlines centred both ways on the anchor.
+    """Set wording as large as the plan and the area allow: the first of `settings_that_fit`."""
+    return next(
+        settings_that_fit(request, area=area, plan=plan, sagitta_mm=sagitta_mm, thicker_mm=thicker_mm)
+    )
+
+
+def settings_that_fit(
+    request: Request,
+    *,
+    area: Area,
+    plan: FitPlan,
+    sagitta_mm: float,
+    thicker_mm: float = 0.0,
+    recess: Recess | None = None,
+) -> Iterator[Layout]:
+    """Wording as large as the plan and the area allow, set in every way that fits, in the plan's order.
 
     The cap height is a multiple of 0.05 mm. Whether a setting fits is tested on the flattened
     outlines themselves against the area less its clearance, so an ascender may pass beside a
-    hole that its box would touch.
+    hole that its box would touch. Its outlines are centred both ways on the anchor.
+
+    Each way is worked out only when it is asked for: whoever finds a layout sound asks no further.
 
     Parameters
     ----------
     sagitta_mm : chord tolerance of the outlines at the height they are made
     thicker_mm : outlines will be thickened by this much all round, which takes its room
+    recess : that is cut around the lettering, and must have room too
 
     Returns
     -------
-    Layout; `fits` is False when the clearance is not kept even at 0.5 mm
+    At least one layout; where nothing fits, one that comes nearest, whose `fits` is False when the
+    clearance is not kept even at 0.5 mm
     """
-    bench = _Search(Placing(request, area, plan, sagitta_mm, thicker_mm))
+    bench = _Search(Placing(request, area, plan, sagitta_mm=sagitta_mm, thicker_mm=thicker_mm, recess=recess))
     nearest: tuple[float, Setting, Values] | None = None
-    lacking: tuple[Setting, Values] | None = None
+    lacking: list[tuple[Setting, Values]] = []
+    found_any = False
     for candidate in _candidates(request, plan):
         values, found = bench.search(candidate)
         if found:
             if not bench.placing.missing(candidate):
-                return bench.layout(candidate, values, fits=True)
-            # A later candidate may do without the character that is missing.
-            lacking = lacking or (candidate, values)
+                found_any = True
+                yield bench.layout(candidate, values, fits=True)
+            else:
+                # A later candidate may do without the character that is missing.
+                lacking.append((candidate, values))
             continue
         below = bench.below(candidate, values)
         if below is not None and (nearest is None or below.height / candidate.lowest_mm > nearest[0]):
             nearest = (below.height / candidate.lowest_mm, candidate, below)
-    if lacking is not None:
-        return bench.layout(*lacking, fits=True)
-    if nearest is not None:
-        return bench.layout(nearest[1], nearest[2], fits=True)
-    first = next(_candidates(request, plan))
-    if plan.is_exact:
-        return bench.layout(first, bench.search(first)[0], fits=False)
-    smallest = Values(
-        tracking=plan.tracking, width=1.0, height=whole_steps(min(SMALLEST_TRIED_MM, plan.lowest_height_mm))
-    )
-    return bench.layout(first, smallest, fits=False)
+    if found_any:
+        return
+    if lacking:
+        yield bench.layout(*lacking[0], fits=True)
+    elif nearest is not None:
+        yield bench.layout(nearest[1], nearest[2], fits=True)
+    else:
+        yield bench.not_fitting(next(_candidates(request, plan)))
 
 
 def _candidates(request: Request, plan: FitPlan) -> Iterator[Setting]:
@@ -77,7 +98,9 @@ def _candidates(request: Request, plan: FitPlan) -> Iterator[Setting]:
     )
     # A plan that may not lower the height allows none but the greatest.
     may_lower = Step.LOWER in plan.steps or plan.is_exact
-    lowest_mm = plan.lowest_height_mm if may_lower else plan.greatest_height_mm
+    lowest_mm = plan.lowest_height_mm
+    if not may_lower:
+        lowest_mm = max(lowest_mm, plan.greatest_height_mm)
 
     def plain(text: str, said: tuple[tuple[str, str], ...] = ()) -> Setting:
         lines, start = [], 0
@@ -234,6 +257,30 @@ class _Search:
         values = replace(values, height=height / HEIGHT_STEP_MM)
         in_bounds = candidate.lowest_mm <= height <= self.plan.greatest_height_mm
         return values, in_bounds and self.placing.fits(candidate, values)
+
+    def not_fitting(self, candidate: Setting) -> Layout:
+        """The layout of a candidate that has no room at any height, and by how much it has none."""
+        plan = self.plan
+        if plan.is_exact:
+            values, _ = self.search(candidate)
+        else:
+            lowest = whole_steps(min(SMALLEST_TRIED_MM, plan.lowest_height_mm))
+            values = Values(tracking=plan.tracking, width=1.0, height=lowest)
+        layout = self.layout(candidate, values, fits=False)
+        if layout.is_empty:
+            return layout
+        beyond = self.placing.beyond_mm(layout.outlines)
+        said = f"it reaches {beyond:.2f} mm beyond the room that it has"
+        if not beyond:
+            too_high = layout.height_mm - plan.greatest_height_mm
+            beyond = max(too_high, _HARDLY_MM)
+            said = (
+                f"its capitals are {layout.height_mm:.2f} mm high, where the product allows "
+                f"{plan.greatest_height_mm:.2f} mm"
+                if too_high > 0
+                else "its letters stand nearer to each other than the product allows"
+            )
+        return replace(layout, beyond_mm=beyond, beyond_said=said)
 
     def layout(self, candidate: Setting, values: Values, *, fits: bool) -> Layout:
         """The finished layout of a candidate."""

@@ -12,9 +12,9 @@ import shapely
 from kizami.artwork.artwork import Artwork
 from kizami.lettering.typeface import Typeface
 from kizami.outlines.curves import FloatArray, bodies_of, snapped
-from kizami.outlines.narrow import Narrow, ShapeFacts, measure_shape
+from kizami.outlines.narrow import Places, ShapeFacts, measure_shape
 
-__all__ = ["FitStep", "Layout", "PlacedMark"]
+__all__ = ["Added", "FitStep", "Layout", "PlacedMark"]
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -44,6 +44,11 @@ class PlacedMark:
     facts: ShapeFacts | None = None
 
     @property
+    def is_artwork(self) -> bool:
+        """It is a logo or a code, no letter."""
+        return isinstance(self.source, Artwork)
+
+    @property
     def turn(self) -> FloatArray:
         """What points about its origin are multiplied by, (2, 2)."""
         cos, sin = math.cos(self.angle_rad), math.sin(self.angle_rad)
@@ -61,15 +66,7 @@ class PlacedMark:
 
     def place_facts(self, facts: ShapeFacts, unit: float = 1.0) -> ShapeFacts:
         """What was measured about the origin, in `unit` mm, where the mark stands."""
-        turn = self.turn
-
-        def placed(narrow: Narrow | None) -> Narrow | None:
-            if narrow is None:
-                return None
-            x, y = np.array([narrow.x, narrow.y]) * unit @ turn
-            return Narrow(width=narrow.width * unit, x=float(x) + self.u_mm, y=float(y) + self.v_mm)
-
-        return ShapeFacts(stroke=placed(facts.stroke), gap=placed(facts.gap))
+        return facts.placed(self.turn, unit, (self.u_mm, self.v_mm))
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -79,6 +76,20 @@ class FitStep:
     name: str
     said: str
     height_mm: float
+
+
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class Added:
+    """What was drawn besides the letters, to hold them or to hang them by.
+
+    Attributes
+    ----------
+    kind : “bridge”, “base bar”, “underline”, “rim”, “loop”, or the name of an ornament
+    outline : unrolled mm
+    """
+
+    kind: str
+    outline: shapely.MultiPolygon
 
 
 @dataclass(frozen=True, eq=False, kw_only=True)
@@ -95,9 +106,11 @@ class Layout:
     outlines : all of them as one geometry, with what ties them together
     steps : what the fit plan did
     fits : the clearance is kept at this height
+    beyond_mm, beyond_said : where it does not fit, by how much, and what that means
     missing : indices of characters that the typeface lacks
     stretch : how much each mark was bent, see `kizami.lettering.shapes.Shaped`
-    ties : bridges, bars, loops and rims that were added, unrolled mm
+    added : bridges, bars, loops, rims and ornaments, one by one
+    opened : what was taken out of the letters again: bridges of pierced middles, openings of loops
     loose_before : parts that nothing held before they were tied
     departure_mm : how far thickening moved an outline at most
     closed : closed middles and gaps between letters that thickening closed
@@ -113,8 +126,11 @@ class Layout:
     steps: tuple[FitStep, ...]
     fits: bool
     missing: tuple[int, ...]
+    beyond_mm: float = 0.0
+    beyond_said: str = ""
     stretch: tuple[float, ...] = ()
-    ties: shapely.MultiPolygon = field(default_factory=shapely.MultiPolygon)
+    added: tuple[Added, ...] = ()
+    opened: tuple[shapely.Polygon, ...] = ()
     loose_before: int = 0
     departure_mm: float = 0.0
     closed: int = 0
@@ -131,6 +147,11 @@ class Layout:
         if self.ornaments.is_empty:
             return self.outlines
         return bodies_of(self.outlines.difference(self.ornaments))
+
+    @property
+    def ties(self) -> shapely.MultiPolygon:
+        """All that was added, as one geometry."""
+        return bodies_of(*(one.outline for one in self.added)) if self.added else shapely.MultiPolygon()
 
     @property
     def ink_bounds(self) -> tuple[float, float, float, float]:
@@ -158,14 +179,14 @@ class Layout:
 
     def _narrow(self, mark: PlacedMark, shape: shapely.MultiPolygon) -> ShapeFacts:
         if shape.is_empty:
-            return ShapeFacts(stroke=None, gap=None)
+            return ShapeFacts.of_nothing()
         if mark.facts is not None:
             return mark.facts
         if isinstance(mark.source, Artwork) and mark.source.modules:
             # The squares of a code meet at corners; what must hold is one square.
             module = mark.scale_mm / mark.source.modules
-            square = Narrow(width=module, x=shape.centroid.x, y=shape.centroid.y)
-            return ShapeFacts(stroke=square, gap=square)
+            square = Places.discs([(shape.centroid.x, shape.centroid.y, module)])
+            return ShapeFacts(strokes=square, gaps=square, middles=Places.none())
         if not mark.plain or isinstance(mark.source, Artwork):
             return measure_shape(shape, cap_height=mark.scale_mm)
         unit = mark.scale_mm / mark.source.cap_height_upem

@@ -21,7 +21,7 @@ from kizami.lettering.round_about import Repeated, Sector, Spread, Turn, set_rou
 from kizami.lettering.shapes import STRAIGHT, Letter, Shaped, Straight, is_scale_free, shape_letters
 from kizami.lettering.typeface import Typeface, join_shapes
 
-__all__ = ["Placing", "Request", "Setting", "Values", "whole_steps"]
+__all__ = ["Placing", "Recess", "Request", "Setting", "Values", "whole_steps"]
 
 #: Array of shape (n,) of outlines.
 Outlines = npt.NDArray[np.object_]
@@ -54,6 +54,24 @@ class Request:
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
+class Recess:
+    """A recess that is cut around lettering, as a box with rounded corners.
+
+    Attributes
+    ----------
+    margin_mm : around the lettering
+    clear_mm : that it keeps from edges and keep-outs
+    """
+
+    margin_mm: float
+    clear_mm: float
+
+    def around(self, low_u: float, low_v: float, high_u: float, high_v: float) -> shapely.Polygon:
+        """Its outline around the bounds of lettering."""
+        return shapely.box(low_u, low_v, high_u, high_v).buffer(self.margin_mm, quad_segs=16)
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
 class Setting:
     """One way of setting the wording; `said` tells what was given up for it."""
 
@@ -81,9 +99,17 @@ class Placing:
     """One request on one area: settings are drawn once and tried at many heights."""
 
     def __init__(
-        self, request: Request, area: Area, plan: FitPlan, sagitta_mm: float, thicker_mm: float
+        self,
+        request: Request,
+        area: Area,
+        plan: FitPlan,
+        *,
+        sagitta_mm: float,
+        thicker_mm: float,
+        recess: Recess | None = None,
     ) -> None:
         self.request, self.area, self.plan, self.sagitta_mm = request, area, plan, sagitta_mm
+        self.recess = recess
         self._clearance_mm = round(plan.clearance_mm + thicker_mm, 4)
         self.region = area.clear_region(self._clearance_mm)
         self.anchor = np.array(area.anchor)
@@ -129,17 +155,42 @@ class Placing:
             if unit.outlines.is_empty:
                 return False
             scale = values.height * HEIGHT_STEP_MM
-            return all(
-                bool(
-                    shapely.covers(
-                        self.region,
-                        shapely.transform(unit.outlines, lambda xy, a=anchor: (xy - unit.centre) * scale + a),
-                    )
-                )
+            placed = [
+                shapely.transform(unit.outlines, lambda xy, a=anchor: (xy - unit.centre) * scale + a)
                 for anchor in self._anchors()
-            ) and self._copies_apart(unit, scale)
+            ]
+            return (
+                all(bool(shapely.covers(self.region, outlines)) for outlines in placed)
+                and self._copies_apart(unit, scale)
+                and self._recess_has_room(placed)
+            )
         copies = self._tried(candidate, values)
-        return bool(copies) and all(self._covered(inked) for inked in copies) and self._apart(copies)
+        return (
+            bool(copies)
+            and all(self._covered(inked) for inked in copies)
+            and self._apart(copies)
+            and self._recess_has_room([outline for inked in copies for outline in inked])
+        )
+
+    def _recess_has_room(self, outlines: Sequence[shapely.MultiPolygon]) -> bool:
+        """Whether the recess around all of the lettering keeps away from edges and keep-outs."""
+        if self.recess is None:
+            return True
+        around = self.recess.around(*shapely.total_bounds(outlines).tolist())
+        return bool(shapely.covers(self.area.clear_region(self.recess.clear_mm), around))
+
+    def beyond_mm(self, outlines: shapely.MultiPolygon) -> float:
+        """How far outlines, with their recess, reach beyond the room that they have; 0 when they do not."""
+        region, whole = self.region, outlines
+        if shapely.covers(region, whole) and self.recess is not None:
+            region = self.area.clear_region(self.recess.clear_mm)
+            whole = self.recess.around(*outlines.bounds)
+        if region.is_empty:
+            low_u, low_v, high_u, high_v = whole.bounds
+            return float(max(high_u - low_u, high_v - low_v) / 2.0)
+        if shapely.covers(region, whole):
+            return 0.0
+        return float(shapely.distance(region, shapely.points(shapely.get_coordinates(whole))).max())
 
     def _tried(self, candidate: Setting, values: Values) -> list[Outlines]:
         """The inked outlines of a setting in place, copy by copy, as fine as the greatest height asks."""

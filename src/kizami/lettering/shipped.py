@@ -80,10 +80,18 @@ def shipped_facts() -> dict[str, TypefaceFacts]:
     return {code: TypefaceFacts.from_table(table) for code, table in json.loads(text).items()}
 
 
-def bolder_cut(code: str) -> Typeface | None:
-    """The bolder cut of a shipped typeface, or None."""
-    row = shipped_typefaces().get(code)
-    return shipped_typeface(row.bolder) if row is not None and row.bolder else None
+def bolder_cut(code: str, *, own_family: bool = False) -> Typeface | None:
+    """The bolder cut of a shipped typeface, or None.
+
+    Parameters
+    ----------
+    own_family : only a cut of the same family, not a sturdier typeface in its place
+    """
+    rows = shipped_typefaces()
+    row = rows.get(code)
+    if row is None or not row.bolder or (own_family and rows[row.bolder].family != row.family):
+        return None
+    return shipped_typeface(row.bolder)
 
 
 def typefaces_with(characters: str) -> list[str]:

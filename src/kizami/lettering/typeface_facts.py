@@ -63,9 +63,9 @@ class TypefaceFacts:
 
         Strokes and gaps grow with the height, so it is the larger of the two quotients.
         """
-        stroke = limits.stroke_mm(sunk=engraved)
+        stroke = limits.of("stroke-width", sunk=engraved)
         by_stroke = stroke / self.thinnest if self.thinnest else 0.0
-        by_gap = limits.gap_mm / self.narrowest if self.narrowest else 0.0
+        by_gap = limits.of("gap-width") / self.narrowest if self.narrowest else 0.0
         return max(by_stroke, by_gap)
 
     def to_table(self) -> dict[str, Any]:

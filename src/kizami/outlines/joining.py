@@ -29,13 +29,13 @@ class Tied:
     Attributes
     ----------
     shape : everything together
-    ties : what was added
+    ties : what was added, or of pierced letters left standing, one by one
     loose_before, loose_after : parts that were, and are, not attached to the largest one
     spots : middles of the ties
     """
 
     shape: shapely.MultiPolygon
-    ties: shapely.MultiPolygon
+    ties: tuple[shapely.Polygon, ...]
     loose_before: int
     loose_after: int
     spots: tuple[tuple[float, float], ...]
@@ -70,7 +70,7 @@ def tie(shape: shapely.MultiPolygon, *, width: float) -> Tied:
     united = bodies_of(shape, *ties) if ties else shape
     return Tied(
         shape=united,
-        ties=bodies_of(*ties) if ties else shapely.MultiPolygon(),
+        ties=tuple(ties),
         loose_before=before,
         loose_after=max(0, len(united.geoms) - 1),
         spots=tuple(spots),
@@ -155,7 +155,7 @@ def hold_middles(shape: shapely.MultiPolygon, *, width: float) -> Tied:
 
     Returns
     -------
-    Tied; `shape` is what is pierced, `ties` the material left standing
+    Tied; `shape` is what is pierced, `ties` the strips that are left standing
     """
     before = sum(len(body.interiors) for body in shape.geoms)
     strips: list[shapely.Polygon] = []
@@ -168,12 +168,12 @@ def hold_middles(shape: shapely.MultiPolygon, *, width: float) -> Tied:
                 middle = line.interpolate(0.5, normalized=True)
                 spots.append((middle.x, middle.y))
     if not strips:
-        return Tied(shape=shape, ties=shapely.MultiPolygon(), loose_before=0, loose_after=0, spots=())
+        return Tied(shape=shape, ties=(), loose_before=0, loose_after=0, spots=())
     left = shapely.union_all(strips)
     pierced = bodies_of(shape.difference(left))
     return Tied(
         shape=pierced,
-        ties=bodies_of(shape.intersection(left)),
+        ties=tuple(strips),
         loose_before=before,
         loose_after=sum(len(body.interiors) for body in pierced.geoms),
         spots=tuple(spots),

@@ -16,19 +16,38 @@ practice, no source; the notches of a bold M are what sets the second).
 
 from __future__ import annotations
 
-import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import numpy.typing as npt
 import shapely
 from scipy.spatial import Delaunay, QhullError
 
 from kizami.outlines.curves import FloatArray
 
-__all__ = ["MedialAxis", "Narrow", "ShapeFacts", "measure_shape", "medial_axis", "thin_lines"]
+__all__ = [
+    "GAP_LEAST_PATH",
+    "GAP_RATIO",
+    "STROKE_LEAST_PATH",
+    "STROKE_RATIO",
+    "MedialAxis",
+    "Narrow",
+    "Places",
+    "Samples",
+    "ShapeFacts",
+    "axis_of",
+    "circle_middles",
+    "measure_shape",
+    "medial_axis",
+    "middles_of",
+    "places_of",
+    "sampled",
+    "thin_lines",
+]
 
-_STROKE_RATIO, _STROKE_LEAST_PATH = 3.0, 0.2
-_GAP_RATIO, _GAP_LEAST_PATH = 5.0, 0.7
+STROKE_RATIO, STROKE_LEAST_PATH = 3.0, 0.2
+GAP_RATIO, GAP_LEAST_PATH = 5.0, 0.7
 #: Distance between outline samples, as a share of the cap height. The width of a stroke is then
 #: overstated by less than s^2 / (2 w): under 1 % for a hairline of 0.03 cap heights.
 _SAMPLE_SHARE = 0.006
@@ -49,18 +68,127 @@ class Narrow:
     y: float
 
 
-@dataclass(frozen=True, kw_only=True, slots=True)
-class ShapeFacts:
-    """Narrowest stroke and gap of a shape; None where it has none (a blank, a shape without gaps)."""
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class Places:
+    """Narrow places of one kind.
 
-    stroke: Narrow | None
-    gap: Narrow | None
+    Attributes
+    ----------
+    centres : (n, 2)
+    across : (n, 2) unit vectors from the one side to the other; (0, 0) where a disc touches all round
+    width : (n,) diameter of the largest disc there
+    """
+
+    centres: FloatArray
+    across: FloatArray
+    width: FloatArray
+
+    def __len__(self) -> int:
+        return len(self.width)
+
+    @classmethod
+    def none(cls) -> Places:
+        """No place at all."""
+        return _NO_PLACES
+
+    @classmethod
+    def of(cls, *several: Places) -> Places:
+        """Those of several together."""
+        several = tuple(places for places in several if len(places))
+        if len(several) < 2:
+            return several[0] if several else _NO_PLACES
+        return cls(
+            centres=np.concatenate([p.centres for p in several]),
+            across=np.concatenate([p.across for p in several]),
+            width=np.concatenate([p.width for p in several]),
+        )
+
+    @classmethod
+    def discs(cls, rows: Sequence[tuple[float, float, float]]) -> Places:
+        """Discs that touch all round, as rows of x, y and diameter."""
+        if not rows:
+            return _NO_PLACES
+        table = np.array(rows, dtype=np.float64)
+        return cls(centres=table[:, :2], across=np.zeros((len(table), 2)), width=table[:, 2])
+
+    def take(self, which: npt.NDArray[np.int64]) -> Places:
+        """Some of them."""
+        return Places(
+            centres=self.centres.take(which, axis=0),
+            across=self.across.take(which, axis=0),
+            width=self.width.take(which),
+        )
+
+    def placed(self, turn: FloatArray, unit: float, origin: tuple[float, float]) -> Places:
+        """In another size, turned (points are multiplied by `turn`, (2, 2)) and moved."""
+        return Places(
+            centres=self.centres @ turn * unit + np.array(origin),
+            across=self.across @ turn,
+            width=self.width * unit,
+        )
+
+    @property
+    def narrowest(self) -> Narrow | None:
+        """The narrowest of them."""
+        if not len(self.width):
+            return None
+        best = int(np.argmin(self.width))
+        x, y = self.centres[best]
+        return Narrow(width=float(self.width[best]), x=float(x), y=float(y))
+
+
+_NO_PLACES = Places(centres=np.empty((0, 2)), across=np.empty((0, 2)), width=np.empty(0))
+
+
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class ShapeFacts:
+    """Where strokes are thin, gaps narrow, and closed middles small; empty where a shape has none.
+
+    Attributes
+    ----------
+    strokes, gaps : every place that lasts, up to so much wider than the narrowest, see `WIDER`
+    middles : the largest disc of each closed middle
+    is_measured : False when the shape could not be measured, which is not the same as nothing being there
+    """
+
+    strokes: Places
+    gaps: Places
+    middles: Places
+    is_measured: bool = True
+
+    @property
+    def stroke(self) -> Narrow | None:
+        """The thinnest stroke."""
+        return self.strokes.narrowest
+
+    @property
+    def gap(self) -> Narrow | None:
+        """The narrowest gap, closed middles among them."""
+        both = [n for n in (self.gaps.narrowest, self.middles.narrowest) if n is not None]
+        return min(both, key=lambda n: n.width, default=None)
+
+    def placed(self, turn: FloatArray, unit: float, origin: tuple[float, float]) -> ShapeFacts:
+        """Those of the same shape in another size, turned and moved."""
+        strokes, gaps, middles = (
+            p.placed(turn, unit, origin) for p in (self.strokes, self.gaps, self.middles)
+        )
+        return ShapeFacts(strokes=strokes, gaps=gaps, middles=middles, is_measured=self.is_measured)
+
+    @classmethod
+    def of_nothing(cls) -> ShapeFacts:
+        """Those of a blank."""
+        return cls(strokes=_NO_PLACES, gaps=_NO_PLACES, middles=_NO_PLACES)
+
+
+#: Places so many times wider than the narrowest are not kept: no surface that lettering stands on makes
+#: one letter so much wider in one place than in another.
+WIDER = 2.0
 
 
 def measure_shape(
     shape: shapely.MultiPolygon, *, cap_height: float, axis: MedialAxis | None = None
 ) -> ShapeFacts:
-    """Measure the thinnest stroke and the narrowest gap of one glyph or mark.
+    """Measure the thin strokes and the narrow gaps of one glyph or mark.
 
     Parameters
     ----------
@@ -71,30 +199,33 @@ def measure_shape(
     >>> bar = shapely.MultiPolygon([shapely.box(0, 0, 10, 1)])
     >>> round(measure_shape(bar, cap_height=10).stroke.width, 2)
     1.0
-    >>> measure_shape(shapely.MultiPolygon(), cap_height=10)
-    ShapeFacts(stroke=None, gap=None)
+    >>> measure_shape(shapely.MultiPolygon(), cap_height=10).stroke is None
+    True
     """
     if shape.is_empty:
-        return ShapeFacts(stroke=None, gap=None)
+        return ShapeFacts.of_nothing()
     axis = axis or medial_axis(shape, cap_height=cap_height)
     if axis is None:
-        return ShapeFacts(stroke=None, gap=None)
-    as_stroke = _lasts(axis, _STROKE_RATIO, _STROKE_LEAST_PATH * cap_height)
-    as_gap = _lasts(axis, _GAP_RATIO, _GAP_LEAST_PATH * cap_height)
+        return ShapeFacts(strokes=_NO_PLACES, gaps=_NO_PLACES, middles=_NO_PLACES, is_measured=False)
+    as_stroke = _lasts(axis, STROKE_RATIO, STROKE_LEAST_PATH * cap_height)
+    as_gap = _lasts(axis, GAP_RATIO, GAP_LEAST_PATH * cap_height)
     # Most of the axis is neither, so what lies inside is asked last and of few.
     inside = _inside(shape, axis, as_stroke | as_gap)
-    stroke = _narrowest(axis, as_stroke & inside)
-    gap = _narrowest(axis, as_gap & ~inside)
-    # A small closed middle is a gap at its widest, however short it is.
+    strokes, gaps = _thin(axis, as_stroke & inside), _thin(axis, as_gap & ~inside)
+    if not len(strokes):
+        strokes = _stroke_of_a_dot(shape)
+    return ShapeFacts(strokes=strokes, gaps=gaps, middles=middles_of(shape, cap_height * 0.002))
+
+
+def middles_of(shape: shapely.MultiPolygon, tolerance: float) -> Places:
+    """The largest disc of each closed middle: however short it is, it is a gap at its widest."""
+    rows = []
     for body in shape.geoms:
         for hole in body.interiors:
-            radius = shapely.maximum_inscribed_circle(shapely.Polygon(hole), tolerance=cap_height * 0.002)
+            radius = shapely.maximum_inscribed_circle(shapely.Polygon(hole), tolerance=tolerance)
             (x, y), _ = radius.coords[0], radius.coords[-1]
-            if gap is None or 2 * radius.length < gap.width:
-                gap = Narrow(width=2 * radius.length, x=x, y=y)
-    if stroke is None:
-        stroke = _stroke_of_a_dot(shape)
-    return ShapeFacts(stroke=stroke, gap=gap)
+            rows.append((x, y, 2 * radius.length))
+    return Places.discs(rows)
 
 
 def thin_lines(
@@ -112,7 +243,7 @@ def thin_lines(
     """
     if axis is None:
         return shapely.MultiLineString()
-    thin = _lasts(axis, _STROKE_RATIO, _STROKE_LEAST_PATH * cap_height) & (axis.width < below)
+    thin = _lasts(axis, STROKE_RATIO, STROKE_LEAST_PATH * cap_height) & (axis.width < below)
     return shapely.multilinestrings(
         shapely.linestrings(axis.ridges.compress(thin & _inside(shape, axis, thin), axis=0))
     )
@@ -126,12 +257,14 @@ class MedialAxis:
     ----------
     ridges : (n, 2, 2) ends of each ridge
     centres : (n, 2) middles of them
+    across : (n, 2) unit vectors between the two points that the disc touches
     width : diameter of the disc there
-    path : outline between the two points that the disc touches
+    path : outline between those two points
     """
 
     ridges: FloatArray
     centres: FloatArray
+    across: FloatArray
     width: FloatArray
     path: FloatArray
 
@@ -140,6 +273,7 @@ class MedialAxis:
         return MedialAxis(
             ridges=factor * self.ridges,
             centres=factor * self.centres,
+            across=self.across,
             width=factor * self.width,
             path=factor * self.path,
         )
@@ -149,14 +283,39 @@ def medial_axis(shape: shapely.MultiPolygon, *, cap_height: float) -> MedialAxis
     """The medial axis of a shape and of what lies around it; None where there is none."""
     if shape.is_empty:
         return None
-    points, contour, along, lengths = _sample(shape, cap_height * _SAMPLE_SHARE)
+    return axis_of(sampled(shape, cap_height * _SAMPLE_SHARE))
+
+
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class Samples:
+    """Points along outlines.
+
+    Attributes
+    ----------
+    points : (n, 2)
+    contour : (n,) number of the outline that each lies on
+    along : (n,) how far along it
+    lengths : (c,) of the outlines
+    """
+
+    points: FloatArray
+    contour: npt.NDArray[np.int64]
+    along: FloatArray
+    lengths: FloatArray
+
+
+def axis_of(samples: Samples) -> MedialAxis | None:
+    """The medial axis of what outlines bound, from points densely on them; None where there is none."""
+    points, contour, along, lengths = samples.points, samples.contour, samples.along, samples.lengths
+    if len(points) < 4:
+        return None
     try:
         triangles = Delaunay(points)
     except QhullError:
         return None
     # The Voronoi diagram is the dual of the triangles: its corners are the middles of the circles
     # round them, and a ridge joins the middles of two triangles that share an edge.
-    middles = _circle_middles(points.take(triangles.simplices, axis=0))
+    middles = circle_middles(points.take(triangles.simplices, axis=0))
     beside = triangles.neighbors
     of, edge = np.nonzero(beside > np.arange(len(beside))[:, None])
     first = triangles.simplices[of, (edge + 1) % 3]
@@ -166,18 +325,21 @@ def medial_axis(shape: shapely.MultiPolygon, *, cap_height: float) -> MedialAxis
     path = np.where(same, np.minimum(apart, lengths[contour[first]] - apart), np.inf)
     ridges = np.stack((middles.take(of, axis=0), middles.take(beside[of, edge], axis=0)), axis=1)
     centres = ridges.mean(axis=1)
+    across = points.take(second, axis=0) - points.take(first, axis=0)
     width = 2 * np.hypot(*(centres - points.take(first, axis=0)).T)
     # What three points in a row span has no circle.
     sound = np.flatnonzero(np.isfinite(width))
+    across = across.take(sound, axis=0)
     return MedialAxis(
         ridges=ridges.take(sound, axis=0),
         centres=centres.take(sound, axis=0),
+        across=across / np.maximum(np.hypot(*across.T), 1e-30)[:, None],
         width=width[sound],
         path=path[sound],
     )
 
 
-def _circle_middles(corners: FloatArray) -> FloatArray:
+def circle_middles(corners: FloatArray) -> FloatArray:
     """Middles of the circles round triangles: (n, 3, 2) -> (n, 2); not finite where all is in a row."""
     origin = corners[:, 0]
     one, other = corners[:, 1] - origin, corners[:, 2] - origin
@@ -203,27 +365,34 @@ def _lasts(axis: MedialAxis, ratio: float, least: float) -> np.ndarray:
     return lasting
 
 
-def _narrowest(axis: MedialAxis, chosen: np.ndarray) -> Narrow | None:
+def _thin(axis: MedialAxis, chosen: np.ndarray) -> Places:
     places = np.flatnonzero(chosen)
     if not len(places):
-        return None
-    best = places[np.argmin(axis.width[places])]
-    x, y = axis.centres[best]
-    return Narrow(width=float(axis.width[best]), x=float(x), y=float(y))
+        return _NO_PLACES
+    width = axis.width[places]
+    return places_of(axis, places[width <= WIDER * width.min()])
 
 
-def _stroke_of_a_dot(shape: shapely.MultiPolygon) -> Narrow:
+def places_of(axis: MedialAxis, which: npt.NDArray[np.int64]) -> Places:
+    """Some ridges of an axis as places."""
+    return Places(
+        centres=axis.centres.take(which, axis=0),
+        across=axis.across.take(which, axis=0),
+        width=axis.width.take(which),
+    )
+
+
+def _stroke_of_a_dot(shape: shapely.MultiPolygon) -> Places:
     """A compact mark (a full stop) has no stroke that lasts: its width is that of its largest disc."""
-    discs = [shapely.maximum_inscribed_circle(body) for body in shape.geoms]
-    least = min(discs, key=lambda disc: disc.length)
-    x, y = least.coords[0]
-    return Narrow(width=2 * least.length, x=x, y=y)
+    rows = []
+    for body in shape.geoms:
+        disc = shapely.maximum_inscribed_circle(body)
+        rows.append((*disc.coords[0], 2 * disc.length))
+    return Places.discs(rows)
 
 
-def _sample(
-    shape: shapely.MultiPolygon, spacing: float
-) -> tuple[FloatArray, np.ndarray, FloatArray, FloatArray]:
-    """Points along all outlines, with the contour and the arc length of each."""
+def sampled(shape: shapely.MultiPolygon, spacing: float) -> Samples:
+    """Points along all outlines, no further apart than `spacing`."""
     points, contour, along, lengths = [], [], [], []
     rings = [ring for body in shape.geoms for ring in (body.exterior, *body.interiors)]
     for number, ring in enumerate(rings):
@@ -234,5 +403,9 @@ def _sample(
         contour.append(np.full(len(dense) - 1, number))
         along.append(reach[:-1])
         lengths.append(reach[-1])
-    assert math.isfinite(sum(lengths))
-    return np.concatenate(points), np.concatenate(contour), np.concatenate(along), np.array(lengths)
+    return Samples(
+        points=np.concatenate(points),
+        contour=np.concatenate(contour),
+        along=np.concatenate(along),
+        lengths=np.array(lengths),
+    )

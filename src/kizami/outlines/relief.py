@@ -15,11 +15,11 @@ import shapely
 from kizami.errors import SolidError
 from kizami.outlines.chains import Cut, Stood, chains_of, cut_along, stood
 from kizami.outlines.curves import FloatArray
-from kizami.outlines.edges import IntArray, directed_edges, twice_areas
+from kizami.outlines.edges import IntArray, directed_edges
 from kizami.outlines.pencils import Pencil
 from kizami.outlines.shrinking import Level
 
-__all__ = ["relief", "relief_mesh", "relief_volume_mm3"]
+__all__ = ["relief", "relief_mesh"]
 
 
 def relief(outlines: shapely.MultiPolygon, levels: Sequence[Level]) -> m3.Manifold:
@@ -40,28 +40,6 @@ def relief(outlines: shapely.MultiPolygon, levels: Sequence[Level]) -> m3.Manifo
         raise SolidError("Outlines that touch each other can't be made a solid.")
     corners, faces = found
     return m3.Manifold(m3.Mesh64(np.ascontiguousarray(corners), faces.astype(np.uint64)))
-
-
-def relief_volume_mm3(outlines: shapely.MultiPolygon, levels: Sequence[Level]) -> float:
-    """The volume between the first level and what the levels build on it or dig into it, above 0.
-
-    >>> levels = [Level(inward_mm=0, height_mm=0), Level(inward_mm=0.5, height_mm=-1)]
-    >>> square = shapely.MultiPolygon([shapely.box(0, 0, 2, 2)])
-    >>> round(relief_volume_mm3(square, levels), 9)  # h / 3 (A + a + sqrt(A a)) with 4 and 1
-    2.333333333
-
-    Raises
-    ------
-    SolidError : outlines touch each other
-    """
-    chains = chains_of(outlines, levels)
-    cut = cut_along(chains, ()) if chains else None
-    letters = None if cut is None else stood(cut, chains)
-    if cut is None or letters is None:
-        raise SolidError("Outlines that touch each other can't be made a solid.")
-    top = letters.triangles[: len(cut.triangles)]
-    heights = letters.heights.take(top) - chains[0].outside_mm
-    return abs(float(twice_areas(letters.corners, top) @ heights.sum(axis=1)) / 6.0)
 
 
 def relief_mesh(

@@ -6,20 +6,21 @@ fails is tried again by other methods; one that fails them all is named, and the
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 
 import manifold3d as m3
 import numpy as np
 import shapely
 
-from kizami.blanks.area import Area
+from kizami.as_made.as_made import AsMade
+from kizami.as_made.treatment import InRecess
 from kizami.errors import SolidError
 from kizami.outlines.clean import clean, mend_slits
-from kizami.outlines.curves import FloatArray
+from kizami.outlines.curves import bodies_of
 from kizami.solids.lettering_solid import lay_on
-from kizami.solids.treat import flat_lettering, recess_of
-from kizami.solids.treatment import InRecess, Treatment
+from kizami.solids.treat import flat_lettering, pointed_lettering, recess_of
 from kizami.surfaces.layer import layer_volume_mm3
 from kizami.surfaces.plane import Plane
 
@@ -40,7 +41,7 @@ class Outcome:
 
     Attributes
     ----------
-    index : its place among the letters
+    index : its place among the parts as they are made
     said : why it is lost, or by which method it was built after all
     """
 
@@ -80,61 +81,61 @@ METHODS: tuple[tuple[str, Callable[[shapely.MultiPolygon], shapely.MultiPolygon]
 
 def build_letters(
     body: m3.Manifold | None,
-    letters: Sequence[shapely.MultiPolygon],
+    made: AsMade,
     *,
-    area: Area,
-    treatment: Treatment,
     sagitta_mm: float,
-    pull: FloatArray | None = None,
     lay: Lay | None = None,
 ) -> Letters:
-    """Build what can be built of a lettering.
+    """Build what can be built of a lettering, part by part.
 
     Parameters
     ----------
     body : the blank; None where the lettering is the piece
-    letters : outlines, unrolled mm, one a letter; empty ones are spaces
-    lay : how one letter is made; by default as `kizami.solids.treat` does
+    lay : how one part is made; by default as `kizami.solids.treat` does
 
     Raises
     ------
-    SolidError : not one letter could be built
+    SolidError : not one part could be built
     """
-    make = lay or _laying(area, treatment, pull)
-    expected = _expecting(area, treatment, pull, sagitta_mm)
-    made: list[m3.Manifold] = []
+    make = lay or _laying(made)
+    built: list[m3.Manifold] = []
     mended, lost = [], []
-    for index, shape in enumerate(letters):
+    for index, part in enumerate(made.parts):
+        if part.kind == "frame":
+            continue
+        # As finished: what bridges and loops took out of the letters stays out.
+        shape = bodies_of(part.outline.intersection(made.outlines))
         if shape.is_empty:
             continue
-        solid, said = _one(shape, make, expected, sagitta_mm)
+        solid, said = _one(shape, make, partial(_expected_mm3, made, sagitta_mm), sagitta_mm)
         if solid is None:
             lost.append(Outcome(index=index, said=said))
             continue
-        made.append(solid)
+        built.append(solid)
         if said != METHODS[0][0]:
             mended.append(Outcome(index=index, said=said))
-    if not made:
+    if not built:
         raise SolidError("Not one letter could be built.")
-    lettering = m3.Manifold.batch_boolean(made, m3.OpType.Add)
+    lettering = m3.Manifold.batch_boolean(built, m3.OpType.Add)
     if body is None:
         whole = lettering
-    elif isinstance(treatment, InRecess):
-        outlines = shapely.MultiPolygon([p for shape in letters for p in shape.geoms])
-        whole = body - recess_of(outlines, treatment, area, sagitta_mm=sagitta_mm, pull=pull) + lettering
+    elif isinstance(made.treatment, InRecess):
+        whole = body - recess_of(made, sagitta_mm=sagitta_mm) + lettering
     else:
-        whole = body - lettering if treatment.sinks else body + lettering
+        whole = body - lettering if made.treatment.sinks else body + lettering
     if whole.status() != m3.Error.NoError or whole.is_empty():
         raise SolidError("The letters could be built, but not joined with the body.")
     return Letters(solid=whole, mended=tuple(mended), lost=tuple(lost))
 
 
-def _laying(area: Area, treatment: Treatment, pull: FloatArray | None) -> Lay:
+def _laying(made: AsMade) -> Lay:
     def lay(shape: shapely.MultiPolygon, sagitta_mm: float) -> m3.Manifold:
-        flat = flat_lettering(shape, treatment, through_mm=area.through_mm)
+        if made.is_pointed:
+            return pointed_lettering(made, shape, sagitta_mm=sagitta_mm)
+        flat = flat_lettering(made, shape)
         if flat is None:
             return m3.Manifold()
-        return lay_on(flat, area.surface, sagitta_mm=sagitta_mm, pull=pull)
+        return lay_on(flat, made.area.surface, sagitta_mm=sagitta_mm, pull=made.pull)
 
     return lay
 
@@ -145,7 +146,7 @@ def _one(
     expected: Callable[[shapely.MultiPolygon], float | None],
     sagitta_mm: float,
 ) -> tuple[m3.Manifold | None, str]:
-    """The letter and the method that made it, or None and why the last one failed."""
+    """The part and the method that made it, or None and why the last one failed."""
     said = ""
     for name, change, share in METHODS:
         changed = change(shape)
@@ -165,21 +166,18 @@ def _one(
     return None, said
 
 
-def _expecting(
-    area: Area, treatment: Treatment, pull: FloatArray | None, sagitta_mm: float
-) -> Callable[[shapely.MultiPolygon], float | None]:
-    """As much larger or smaller than the flat letter as an upright layer of its outline is."""
-
-    def expected(shape: shapely.MultiPolygon) -> float | None:
-        flat = flat_lettering(shape, treatment, through_mm=area.through_mm)
-        if flat is None:
-            return None
-        low, high = flat.span_mm
-        laid = layer_volume_mm3(area.surface, shape, low, high, pull=pull)
-        level = lay_on(flat, Plane(), sagitta_mm=sagitta_mm)
-        return float(level.volume() * laid / (shape.area * (high - low)))
-
-    return expected
+def _expected_mm3(made: AsMade, sagitta_mm: float, shape: shapely.MultiPolygon) -> float | None:
+    """As much larger or smaller than the flat part as an upright layer of its outline is."""
+    if made.is_pointed:
+        # A lid of its own above the roof.
+        return None
+    flat = flat_lettering(made, shape)
+    if flat is None:
+        return None
+    low, high = flat.span_mm
+    laid = layer_volume_mm3(made.area.surface, shape, low, high, pull=made.pull)
+    level = lay_on(flat, Plane(), sagitta_mm=sagitta_mm)
+    return float(level.volume() * laid / (shape.area * (high - low)))
 
 
 def _wrong(solid: m3.Manifold) -> str:

@@ -11,6 +11,7 @@ import manifold3d as m3
 import numpy as np
 import shapely
 
+from kizami.as_made.as_made import AsMade
 from kizami.blanks.area import Area
 from kizami.errors import SolidError
 from kizami.outlines.curves import FloatArray
@@ -19,22 +20,18 @@ from kizami.outlines.shrinking import Level
 from kizami.solids.body_mesh import BodyMesh
 from kizami.solids.facets import Facets, facets_seen
 from kizami.solids.imprint import imprinted
-from kizami.solids.treat import face_chains, flat_lettering, treat
-from kizami.solids.treatment import Treatment
+from kizami.solids.treat import flat_lettering, treat
 from kizami.solids.turned_ring import turned_ring
 from kizami.surfaces.protocol import Surface
 
-__all__ = ["face_sagitta_mm", "lettered"]
+__all__ = ["face_sagitta_mm", "facets_of_body", "lettered"]
 
 
 def lettered(
     body: m3.Manifold | BodyMesh | None,
-    outlines: shapely.MultiPolygon,
+    made: AsMade,
     *,
-    area: Area,
-    treatment: Treatment,
     sagitta_mm: float,
-    pull: FloatArray | None = None,
     facets: Callable[[], Facets | None] | None = None,
 ) -> m3.Manifold | BodyMesh:
     """Lettering on a body: set into its facets where that can be done, else cut out of it or added to it.
@@ -42,62 +39,47 @@ def lettered(
     Parameters
     ----------
     body : None where the lettering is the piece
-    outlines : unrolled mm
-    pull : see `kizami.solids.lettering_solid.lay_on`
     facets : gives the body as the area sees it, where that is known already
 
     Raises
     ------
     SolidError : nothing is left of the body, or it could not be built
     """
-    letters = outlines
-    ring, rest = _all_round(outlines, area)
+    area = made.area
+    ring, rest = _all_round(made.outlines, area)
     flat = None
     if body is not None and not ring.is_empty:
-        flat = flat_lettering(ring, treatment, through_mm=area.through_mm, whole=outlines)
-    if body is not None and flat is not None:
-        letters, body = rest, body.manifold() if isinstance(body, BodyMesh) else body
-        strips = _Strips(
-            ring=ring, levels=flat.levels, area=area, sinks=treatment.sinks, sagitta_mm=sagitta_mm
-        )
-        body = _with_strips(body, strips) if pull is None else _joined(body, strips, pull)
-        facets = partial(_facets_of, body, area)
-        if letters.is_empty:
-            return body
-    return _lettered(
-        body,
-        letters,
-        whole=outlines,
-        area=area,
-        treatment=treatment,
-        sagitta_mm=sagitta_mm,
-        pull=pull,
-        facets=facets,
+        flat = flat_lettering(made, ring)
+    if body is None or flat is None:
+        return _lettered(body, made, made.outlines, sagitta_mm=sagitta_mm, facets=facets)
+    body = body.manifold() if isinstance(body, BodyMesh) else body
+    strips = _Strips(
+        ring=ring, levels=flat.levels, area=area, sinks=made.treatment.sinks, sagitta_mm=sagitta_mm
     )
+    body = _with_strips(body, strips) if made.pull is None else _joined(body, strips, made.pull)
+    if rest.is_empty:
+        return body
+    return _lettered(body, made, rest, sagitta_mm=sagitta_mm, facets=partial(facets_of_body, body, area))
 
 
 def _lettered(
     body: m3.Manifold | BodyMesh | None,
+    made: AsMade,
     outlines: shapely.MultiPolygon,
     *,
-    whole: shapely.MultiPolygon,
-    area: Area,
-    treatment: Treatment,
     sagitta_mm: float,
-    pull: FloatArray | None,
     facets: Callable[[], Facets | None] | None,
 ) -> m3.Manifold | BodyMesh:
     manifold = body.manifold() if isinstance(body, BodyMesh) else body
-    if manifold is not None and pull is None and not outlines.is_empty:
-        chains = face_chains(treatment, outlines, whole=whole)
+    if manifold is not None and made.pull is None and not outlines.is_empty:
+        chains = made.chains_around(outlines)
         if chains is not None:
-            seen = facets() if facets else facets_seen(manifold, area.surface, middle_u_mm=area.anchor[0])
-            done = imprinted(seen, chains, area.surface) if seen else None
+            surface = made.area.surface
+            seen = facets() if facets else facets_seen(manifold, surface, middle_u_mm=made.area.anchor[0])
+            done = imprinted(seen, chains, surface) if seen else None
             if done is not None:
                 return done
-    return treat(
-        manifold, outlines, area=area, treatment=treatment, sagitta_mm=sagitta_mm, pull=pull, whole=whole
-    )
+    return treat(manifold, made, outlines=outlines, sagitta_mm=sagitta_mm)
 
 
 def _all_round(
@@ -145,8 +127,9 @@ def _with_strips(body: m3.Manifold, strips: _Strips) -> m3.Manifold:
     return _joined(body, strips, None)
 
 
-@lru_cache(maxsize=16)
-def _facets_of(body: m3.Manifold, area: Area) -> Facets | None:
+@lru_cache(maxsize=64)
+def facets_of_body(body: m3.Manifold, area: Area) -> Facets | None:
+    """A body's facets as an area sees them; kept for this very body, never for another that is like it."""
     return facets_seen(body, area.surface, middle_u_mm=area.anchor[0])
 
 
@@ -157,7 +140,7 @@ def _joined(body: m3.Manifold, strips: _Strips, pull: FloatArray | None) -> m3.M
     as it was, and letters can be set into it.
     """
     area, surface = strips.area, strips.area.surface
-    seen = _facets_of(body, area)
+    seen = facets_of_body(body, area)
     columns = np.empty(0) if seen is None else _places(seen.cell_bounds[:, [0, 2]], surface.period_mm)
     rings = [
         turned_ring(

@@ -11,13 +11,12 @@ import numpy as np
 import numpy.typing as npt
 import shapely
 
-from kizami.blanks.area import Area
+from kizami.as_made.as_made import AsMade
 from kizami.outlines.chains import Chain, chains_of
 from kizami.outlines.curves import FloatArray, bodies_of
 from kizami.outlines.relief import relief_mesh
 from kizami.solids.lettering_solid import lines_across, steps_mm
-from kizami.solids.treat import face_chains, flat_lettering
-from kizami.solids.treatment import Treatment
+from kizami.solids.treat import flat_lettering
 from kizami.surfaces.cone import Cone
 from kizami.surfaces.protocol import Surface
 
@@ -47,14 +46,13 @@ class Quality:
         return self.facets / self.facets_asked
 
 
-def lettering_quality(
-    area: Area, outlines: shapely.MultiPolygon, treatment: Treatment, *, sagitta_mm: float
-) -> Quality | None:
+def lettering_quality(made: AsMade, *, sagitta_mm: float) -> Quality | None:
     """Measure the lettering of an area; None when nothing is laid on."""
-    flat = flat_lettering(outlines, treatment, through_mm=area.through_mm)
+    outlines, surface = made.outlines, made.area.surface
+    # A pointed floor is divided as its ridges ask, not by lines.
+    flat = None if made.is_pointed else flat_lettering(made)
     if flat is None or outlines.is_empty:
         return None
-    surface = area.surface
     lines = lines_across(outlines, surface, sagitta_mm=sagitta_mm, span_mm=flat.span_mm)
     found = relief_mesh(flat.outlines, flat.levels, lines)
     if found is None:
@@ -74,27 +72,20 @@ def lettering_quality(
     )
 
 
-def finished_share(
-    is_lettering: npt.NDArray[np.bool_],
-    area: Area,
-    outlines: shapely.MultiPolygon,
-    treatment: Treatment,
-    *,
-    sagitta_mm: float,
-) -> float:
+def finished_share(is_lettering: npt.NDArray[np.bool_], made: AsMade, *, sagitta_mm: float) -> float:
     """Triangles that the lettering has in a finished piece, for each that its outlines and tolerance ask for.
 
     Parameters
     ----------
     is_lettering : of `kizami.solids.solid.Solid`: walls, and floors or tops
     """
-    chains = face_chains(treatment, outlines)
+    chains: Sequence[Chain] | None = made.chains
     if chains is None:
-        through = Chain(outlines=outlines, inward_mm=0.0, outside_mm=-area.through_mm, inside_mm=0.0)
-        chains = [through]
+        through = made.area.through_mm
+        chains = [Chain(outlines=made.outlines, inward_mm=0.0, outside_mm=-through, inside_mm=0.0)]
     # What is pierced has walls only, and what is a piece by itself has both faces.
-    faces = {"pierced": 0, "cut-out": 2}.get(treatment.kind, 1)
-    return int(is_lettering.sum()) / _asked(area.surface, chains, sagitta_mm=sagitta_mm, faces=faces)
+    faces = {"pierced": 0, "cut-out": 2}.get(made.treatment.kind, 1)
+    return int(is_lettering.sum()) / _asked(made.area.surface, chains, sagitta_mm=sagitta_mm, faces=faces)
 
 
 def _asked(surface: Surface, chains: Sequence[Chain], *, sagitta_mm: float, faces: int = 2) -> int:

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import manifold3d as m3
 import numpy as np
 import numpy.typing as npt
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
+from scipy.spatial import cKDTree
 
 from kizami.outlines.curves import FloatArray
-from kizami.outlines.edges import IntArray
+from kizami.outlines.edges import IntArray, directed_edges
+from kizami.outlines.flat_facets import without_flat_ones
 from kizami.solids.body_mesh import BodyMesh
 
 __all__ = ["Solid", "solid_of"]
@@ -59,8 +61,8 @@ def solid_of(body: m3.Manifold | BodyMesh, *, blank: m3.Manifold | None = None) 
     """A body as a mesh in single precision, the precision of every file that we write.
 
     A file would hold triangles without area, and so open seams, where two vertices fall onto the
-    same single-precision point. That is rare and simplifying costs as much as the rest of the
-    reading-out, so it is done only then.
+    same single-precision point, or three into a row. That is rare and simplifying costs as much as the rest
+    of the reading-out, so it is done only then.
 
     Parameters
     ----------
@@ -68,10 +70,63 @@ def solid_of(body: m3.Manifold | BodyMesh, *, blank: m3.Manifold | None = None) 
     """
     own = [] if blank is None else np.asarray(blank.to_mesh().run_original_id).tolist()
     solid = _read_out(body, own) if isinstance(body, m3.Manifold) else _measured(body, own)
-    if _has_twin_vertices(solid.vertices):
+    if not len(_flat_facets(solid)) and not _has_twin_vertices(solid.vertices):
+        return solid
+    welded = _welded(solid)
+    if welded is None:
         manifold = body if isinstance(body, m3.Manifold) else body.manifold()
         solid = _read_out(manifold.simplify(_SHORTEST_EDGE_MM), own)
-    return solid
+        welded = _welded(solid)
+    return _without_flat_facets(welded or solid)
+
+
+def _welded(solid: Solid) -> Solid | None:
+    """Vertices at one place are made one, and facets that have lost a side are gone; None where the skin
+    would not be closed any more."""
+    pairs = cKDTree(solid.vertices).query_pairs(_ONE_PLACE_MM, output_type="ndarray")
+    size = len(solid.vertices)
+    links = coo_array((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(size, size))
+    number = connected_components(links, directed=False)[1]
+    points = solid.vertices[np.unique(number, return_index=True)[1]]
+    faces = number.reshape(-1)[solid.triangles.astype(np.int64)]
+    kept = (faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 2] != faces[:, 0])
+    faces = faces[kept]
+    _, other, _ = directed_edges(faces)
+    sides = np.sort(np.stack((faces, np.roll(faces, -1, axis=1)), axis=2).reshape(-1, 2), axis=1)
+    _, counts = np.unique(sides, axis=0, return_counts=True)
+    if np.any(other < 0) or np.any(counts != 2):
+        return None
+    return replace(
+        solid,
+        vertices=np.ascontiguousarray(points),
+        triangles=faces.astype(np.uint32),
+        is_lettering=solid.is_lettering[kept],
+    )
+
+
+def _flat_facets(solid: Solid) -> IntArray:
+    """Facets whose corners lie in a row in single precision."""
+    a, b, c = np.asarray(solid.vertices, dtype=np.float64).take(solid.triangles.T, axis=0)
+    one, two = b - a, c - a
+    x = one[:, 1] * two[:, 2] - one[:, 2] * two[:, 1]
+    y = one[:, 2] * two[:, 0] - one[:, 0] * two[:, 2]
+    z = one[:, 0] * two[:, 1] - one[:, 1] * two[:, 0]
+    return np.flatnonzero(x * x + y * y + z * z < _NO_AREA_MM2**2)
+
+
+def _without_flat_facets(solid: Solid) -> Solid:
+    """Facets without area go to their neighbours."""
+    flat = _flat_facets(solid)
+    triangles, source = without_flat_ones(
+        np.asarray(solid.vertices, dtype=np.float64), solid.triangles.astype(np.int64), flat
+    )
+    return replace(solid, triangles=triangles.astype(np.uint32), is_lettering=solid.is_lettering[source])
+
+
+#: Nearer than this, single precision takes two places of a piece for one, mm.
+_ONE_PLACE_MM = 5e-6
+#: Twice the area of a facet that is none in single precision, mm2.
+_NO_AREA_MM2 = 1e-9
 
 
 def _read_out(manifold: m3.Manifold, own: list[int]) -> Solid:

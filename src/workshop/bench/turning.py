@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from kizami.solids.treatment import Engraved, Treatment
+from kizami.as_made.treatment import Engraved, Treatment
 from kizami.surfaces.ball_patch import BallPatch
 from kizami.surfaces.cylinder import Cylinder
 from kizami.surfaces.patch import Patch

@@ -13,7 +13,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from kizami.adjustments import BOUNDS, SHAPES, read_adjustments
-from kizami.checks.every_check import solid_checks as solid_check_codes
+from kizami.checks.kinds import kind_of
 from kizami.errors import AdjustmentError
 from kizami.formats.stl import stl_bytes
 from kizami.lettering.shipped import shipped_typefaces
@@ -218,9 +218,8 @@ def solid_checks(request: HttpRequest, pk: int) -> HttpResponse:
     except AdjustmentError as error:
         raise Http404(str(error)) from error
     findings = [finding_table(f) for f in made.findings]
-    codes = (*solid_check_codes(), "built")
     context = {
-        "solid_findings": [f for f in findings if f["code"] in codes],
+        "solid_findings": [f for f in findings if kind_of(f["code"]).on_solid],
         "failing": [f for f in findings if f["level"] == "fails"],
         "unsaved": True,
         "several": bool(made.laid_out.others),

@@ -185,12 +185,7 @@ def section(request: HttpRequest, code: str) -> HttpResponse:
     except KizamiError as error:
         return render(request, "catalogue/_refused.html", {"refused": str(error)})
     drawing = section_drawing(made.manifold(), laid_out.area, at=_through(laid_out)) if made else None
-    quality = lettering_quality(
-        laid_out.area,
-        laid_out.layout.outlines,
-        laid_out.inputs.product.treatment,
-        sagitta_mm=SAGITTA_MM,
-    )
+    quality = lettering_quality(laid_out.made, sagitta_mm=SAGITTA_MM)
     return render(request, "catalogue/_section.html", {"drawing": drawing, "quality": quality, "made": made})
 
 

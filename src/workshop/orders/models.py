@@ -445,7 +445,7 @@ class Finding(models.Model):
 
     class Meta:
         constraints = [
-            models.UniqueConstraint(fields=["revision", "code", "area"], name="finding_once_in_revision")
+            models.UniqueConstraint(fields=["revision", "place"], name="finding_place_in_revision")
         ]
         ordering = ["revision", "place"]
         indexes = [models.Index(fields=["code", "level"], name="finding_by_code_and_level")]

@@ -10,8 +10,9 @@ from django.db import transaction
 from django.utils import timezone
 
 from kizami.adjustments import SHAPES
+from kizami.checks.cases import finding
 from kizami.checks.finding import Finding as CoreFinding
-from kizami.checks.finding import Level, Sense
+from kizami.checks.finding import Level
 from kizami.drawing.strip import strip_drawing, strips_drawing
 from kizami.make import Made, finding_table, make_piece
 from kizami.sets import set_height_mm
@@ -106,7 +107,7 @@ def _stand(line: OrderLine, revision: Revision, findings: tuple[CoreFinding, ...
     """The one place where a line and its pieces change their stage."""
     line.revision = revision
     line.stage = revision.stage
-    line.badness = max((f.badness for f in findings if f.level is Level.FAILS), default=0.0)
+    line.badness = max((f.weight for f in findings if f.level is Level.FAILS), default=0.0)
     kept = [
         "revision",
         "stage",
@@ -177,24 +178,20 @@ def choices_in_words(before: Mapping[str, Any], after: Mapping[str, Any]) -> lis
 
 def give_up_on(line: OrderLine) -> None:
     """Hold a line whose making ended its worker again and again, so that the rest can go on."""
-    finding = CoreFinding(
-        code="built",
-        title="Built",
-        level=Level.FAILS,
-        measured=float(line.attempts),
-        limit=float(MOST_ATTEMPTS),
-        unit="",
-        sense=Sense.AT_MOST,
+    given_up = finding(
+        "made",
+        0.0,
+        1.0,
         message=f"Making this line ended the program {line.attempts} times.",
         hint="Change the wording a little and keep it, which tries again.",
     )
-    table = finding_table(finding)
+    table = finding_table(given_up)
     revision = Revision.objects.create(
         line=line, number=line.revisions.count() + 1, wording=line.wording, fingerprint="", stage=Stage.HELD,
         height_mm=0.0, strip="", strip_view_box="0 0 1 1", strip_width_mm=1.0, strip_height_mm=1.0,
         worst=table, facts={"findings": [table], "steps": [], "files": {}}, why="could not be made",
     )  # fmt: skip
-    _stand(line, revision, (finding,))
+    _stand(line, revision, (given_up,))
 
 
 def stop_list(order_list: OrderList, *, user: User, stop: bool) -> None:

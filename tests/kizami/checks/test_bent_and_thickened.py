@@ -54,7 +54,7 @@ def test_hairlines_are_thickened_to_the_minimum_and_the_departure_is_measured() 
     departure = found(sound, "departure")
     assert departure is not None
     before = found(thin, "stroke-width")
-    limit = product(TAG_TABLE).process.limits.raised_stroke_mm
+    limit = product(TAG_TABLE).process.limits.of("stroke-width", sunk=False)
     assert before is not None
     # Half of what is missing, on either side, is the least that can do it.
     assert (limit - before.measured) / 2 <= departure.measured <= limit / 2 + 0.03

@@ -4,31 +4,33 @@ from __future__ import annotations
 
 import dataclasses
 
+import manifold3d as m3
 import numpy as np
 import pytest
 import shapely
 
-from kizami.checks.every_check import flat_checks, run_flat, solid_checks
-from kizami.checks.finding import Finding, Level, Sense, judge, said
-from kizami.checks.registry import FlatCase
+from kizami.as_made.treatment import Engraved, Raised, Treatment
+from kizami.checks.cases import FlatCase
+from kizami.checks.every_check import run_flat
+from kizami.checks.finding import Finding, Level, Sense, Severity, judge, said, worst_first
+from kizami.checks.kinds import KINDS
+from kizami.checks.words import words_for
 from kizami.lettering.shipped import shipped_typeface
 from kizami.make import check_solid, lay_out, make_piece, make_solid
 from kizami.products import Product
-from kizami.solids.treatment import Engraved, Raised
 from kizami.surfaces.layer import layer_volume_mm3
 from tests.kizami.pieces import RING, RING_RAISED, RING_TABLE, TAG, TAG_RAISED, TAG_TABLE, inputs, product
 
 
-def case(which: Product, wording: str, **limits: float) -> FlatCase:
+def case(which: Product, wording: str, treatment: Treatment | None = None, **limits: float) -> FlatCase:
     laid_out = lay_out(inputs(which, wording))
-    process = dataclasses.replace(which.process, limits=dataclasses.replace(which.process.limits, **limits))
-    return FlatCase(
-        layout=laid_out.layout,
-        area=laid_out.area,
-        typeface=shipped_typeface(which.typeface),
-        treatment=which.treatment,
-        process=process,
-    )
+    process = which.process
+    for code, value in limits.items():
+        process = dataclasses.replace(
+            process, limits=process.limits.with_limit(code.replace("__", ".").replace("_", "-"), value)
+        )
+    made = dataclasses.replace(laid_out.made, treatment=treatment or which.treatment)
+    return FlatCase(made=made, typeface=shipped_typeface(which.typeface), process=process)
 
 
 def finding(of: FlatCase, code: str) -> Finding:
@@ -55,14 +57,18 @@ def test_levels(measured: float, limit: float, sense: Sense, level: Level) -> No
     assert judge(measured, limit, sense) is level
 
 
+#: These speak only where they have something to measure, and each has a test of its own.
+SILENT = {
+    "wording-settled", "departure", "openings-kept", "letters-in-shape", "letter-stretch", "loose-parts",
+    "logo-detail", "fits-area", "neck-width", "web-width", "not-measured", "edge-made", "draft-made",
+    "closed-middles", "made", "built", "letters-built", "standing-thickness", "slot-width", "undercut",
+    "draft-held", "islands", "tilt",
+}  # fmt: skip
+
+
 def test_every_check_speaks_for_an_ordinary_piece() -> None:
     made = make_piece(inputs(RING, "Ottoline"))
-    # These speak only where they have something to measure: see test_bent_and_thickened.py.
-    silent = {
-        "wording-settled", "departure", "openings-kept", "letters-in-shape", "letter-stretch", "loose-parts",
-        "logo-detail",
-    }  # fmt: skip
-    assert {f.code for f in made.findings} == {*flat_checks(), *solid_checks()} - silent
+    assert {f.code for f in made.findings} == set(KINDS) - SILENT
     assert made.stage == "ready"
     for f in made.findings:
         assert np.isfinite([f.measured, f.limit]).all()
@@ -71,24 +77,32 @@ def test_every_check_speaks_for_an_ordinary_piece() -> None:
 
 @pytest.mark.parametrize(
     ("code", "limit"),
-    [("stroke-width", "engraved_stroke_mm"), ("gap-width", "gap_mm"), ("edge-gap", "edge_gap_mm")],
+    [
+        ("stroke-width", "stroke_width__engraved"),
+        ("gap-width", "gap_width"),
+        ("middle-width", "middle_width"),
+        ("edge-gap", "edge_gap"),
+    ],
 )
 def test_a_measurement_passes_below_and_fails_above_itself(code: str, limit: str) -> None:
     measured = finding(case(RING, "Ottoline"), code).measured
     assert finding(case(RING, "Ottoline", **{limit: measured * 0.85}), code).level is Level.PASSES
     assert finding(case(RING, "Ottoline", **{limit: measured * 0.99}), code).level is Level.CLOSE
-    assert finding(case(RING, "Ottoline", **{limit: measured * 1.01}), code).level is Level.FAILS
+    failing = finding(case(RING, "Ottoline", **{limit: measured * 1.01}), code)
+    assert failing.level is Level.FAILS
+    # By how much it misses is data, for whatever cures it.
+    assert failing.needed == pytest.approx(0.01 * measured, rel=1e-3) and failing.cause
 
 
 def test_the_thinnest_stroke_of_a_plain_bar_is_its_drawn_width() -> None:
     """The l of this face is one bar: its width is the box of its outline."""
-    of = case(RING, "l")
+    of = case(TAG, "l")
     low, _, high, _ = of.layout.ink_bounds
     assert finding(of, "stroke-width").measured == pytest.approx(high - low, rel=0.01)
 
 
 def test_the_gap_between_two_bars_is_the_distance_of_their_outlines() -> None:
-    of = case(RING, "ll")
+    of = case(TAG, "ll")
     assert finding(of, "gap-width").measured == pytest.approx(
         of.layout.shapes[0].distance(of.layout.shapes[1])
     )
@@ -113,10 +127,14 @@ def test_the_gap_to_the_edge_is_measured_to_the_nearest_of_edge_and_hole() -> No
 
 def test_lettering_over_the_edge_measures_below_zero_at_the_spot() -> None:
     of = case(TAG, "Halloran")
+    up = np.array([0.0, 12.0])
     shifted = dataclasses.replace(
-        of.layout, outlines=shapely.transform(of.layout.outlines, lambda xy: xy + np.array([0.0, 12.0]))
+        of.layout,
+        outlines=shapely.transform(of.layout.outlines, lambda xy: xy + up),
+        shapes=tuple(shapely.transform(shape, lambda xy: xy + up) for shape in of.layout.shapes),
     )
-    found = finding(dataclasses.replace(of, layout=shifted), "edge-gap")
+    of = dataclasses.replace(of, made=dataclasses.replace(of.made, layout=shifted))
+    found = finding(of, "edge-gap")
     over = shifted.ink_bounds[3] - 25.0
     assert found.level is Level.FAILS
     assert found.measured == pytest.approx(-over, abs=1e-6)
@@ -143,15 +161,14 @@ def test_lettering_over_the_edge_measures_below_zero_at_the_spot() -> None:
     ],
 )
 def test_floor_left(treatment: Engraved | Raised, left: float, level: Level) -> None:
-    found = finding(dataclasses.replace(case(TAG, "Ng"), treatment=treatment), "floor-left")
+    found = finding(case(TAG, "Ng", treatment), "floor-left")
     assert found.measured == pytest.approx(left)
     assert found.level is level
 
 
 @pytest.mark.parametrize(("depth", "level"), [(0.5, Level.PASSES), (0.3, Level.CLOSE), (0.29, Level.FAILS)])
 def test_lettering_too_shallow(depth: float, level: Level) -> None:
-    of = dataclasses.replace(case(TAG, "Ng"), treatment=Engraved(depth_mm=depth))
-    assert finding(of, "lettering-depth").level is level
+    assert finding(case(TAG, "Ng", Engraved(depth_mm=depth)), "lettering-depth").level is level
 
 
 def test_lowest_height_gives_the_height_that_would_fit() -> None:
@@ -204,13 +221,19 @@ def test_a_pocket_through_the_wall_is_seen_on_the_solid_too() -> None:
     assert made.stage == "held"
 
 
-def test_a_raised_letter_without_a_root_in_the_body_is_a_second_body() -> None:
+def test_a_second_body_is_seen_on_the_triangles() -> None:
     laid_out = lay_out(inputs(TAG_RAISED, "Ng"))
     solid = make_solid(laid_out)
     assert solid is not None
-    floating = dataclasses.replace(solid, bodies=3)
-    found = {f.code: f.level for f in check_solid(laid_out, floating)}
-    assert found["one-body"] is Level.FAILS
+    speck = m3.Manifold.cube((1, 1, 1)).translate((10, 10, 20)).to_mesh()
+    floating = dataclasses.replace(
+        solid,
+        vertices=np.vstack((solid.vertices, speck.vert_properties)).astype(np.float32),
+        triangles=np.vstack((solid.triangles, speck.tri_verts + len(solid.vertices))).astype(np.uint32),
+        is_lettering=np.append(solid.is_lettering, np.zeros(len(speck.tri_verts), dtype=bool)),
+    )
+    found = {f.code: f for f in check_solid(laid_out, floating)}
+    assert (found["one-body"].measured, found["one-body"].level) == (2, Level.FAILS)
     assert {f.code: f.level for f in check_solid(laid_out, solid)}["one-body"] is Level.PASSES
 
 
@@ -226,8 +249,7 @@ def test_a_lost_letter_is_seen_by_the_volume() -> None:
 
 
 def test_the_shallower_the_lettering_the_more_chords_may_do_to_its_volume() -> None:
-    """Half as much again as the tolerance, over all of its area: under 2 % at
-    0.45 mm, which the 4 % hide, 15 % at 0.05 mm."""
+    """0.0035 mm over all of its area beside 0.8 %: 1.6 % at 0.45 mm, 7.8 % at 0.05 mm."""
     shallow = dataclasses.replace(RING, treatment=Engraved(depth_mm=0.05))
     limits = []
     for ring in (RING, shallow):
@@ -238,22 +260,50 @@ def test_the_shallower_the_lettering_the_more_chords_may_do_to_its_volume() -> N
         assert found.level is Level.PASSES
         limits.append(found.limit)
     # On a round band a layer that goes inward is a little less than area times depth.
-    assert limits == [4.0, pytest.approx(100 * 1.5 * 0.005 / 0.05, rel=0.01)]
+    assert limits == [pytest.approx(0.8 + 0.35 / 0.45, rel=0.03), pytest.approx(0.8 + 0.35 / 0.05, rel=0.01)]
+
+
+def test_a_depth_that_is_four_percent_short_is_held() -> None:
+    """What is asked is 0.45 mm, what is built 0.432 mm: less than half a chord, but all over."""
+    laid_out = lay_out(inputs(RING, "Ottoline"))
+    short = lay_out(inputs(dataclasses.replace(RING, treatment=Engraved(depth_mm=0.432)), "Ottoline"))
+    solid = make_solid(short)
+    assert solid is not None
+    failing = {f.code for f in check_solid(laid_out, solid) if f.level is Level.FAILS}
+    assert {"right-volume", "letters-proven"} <= failing
 
 
 def test_findings_come_worst_first() -> None:
     findings = make_piece(inputs(RING, "Maximilian-Alexander Theodor")).findings
-    assert [f.level.rank for f in findings] == sorted(f.level.rank for f in findings)
-    fails = [f.badness for f in findings if f.level is Level.FAILS]
-    assert fails == sorted(fails, reverse=True) and len(fails) >= 2
+    assert findings == worst_first(findings)
+    keys = [(f.level.rank, f.severity.rank) for f in findings]
+    assert keys == sorted(keys) and sum(f.level is Level.FAILS for f in findings) >= 2
+
+
+def test_what_can_not_be_made_comes_before_what_is_ugly_however_much_the_ugly_one_misses() -> None:
+    ugly = dataclasses.replace(
+        finding(case(RING, "Ottoline", Engraved(depth_mm=0.1)), "lettering-depth"),
+        severity=Severity.UGLY, measured=0.001,
+    )  # fmt: skip
+    grave = dataclasses.replace(ugly, severity=Severity.CANNOT_BE_MADE, measured=0.29)
+    assert ugly.badness > grave.badness
+    assert worst_first((ugly, grave)) == (grave, ugly) and grave.weight > ugly.weight
 
 
 def test_the_catalogue_of_checks_lists_every_code() -> None:
     from launch.state import REPOSITORY
 
     page = (REPOSITORY / "docs" / "checks.md").read_text("utf-8")
-    missing = [code for code in (*flat_checks(), *solid_checks(), "built") if f"`{code}`" not in page]
-    assert missing == []
+    assert [code for code in KINDS if f"`{code}`" not in page] == []
+
+
+def test_every_kind_has_words() -> None:
+    """Unknown codes have none: a table that is asked for a word it lacks says so at once."""
+    with pytest.raises(KeyError):
+        words_for("no such check", None)  # type: ignore[arg-type]
+    from kizami.checks.words import _WORDS
+
+    assert set(_WORDS) == set(KINDS)
 
 
 def test_wider_rings_leave_more_room() -> None:

@@ -261,3 +261,25 @@ def test_no_other_breaking_has_a_narrower_widest_line(words: list[str], count: i
         for cuts in itertools.combinations(range(1, len(words)), count - 1)
     )
     assert max(width(line) for _, line in broken) <= min(others) + 1e-6
+
+
+def test_who_asks_for_a_typeface_is_never_given_another_one_in_its_place() -> None:
+    """A sturdier family may stand for the product's own typeface; for one that was asked for only its own
+    bolder cut may."""
+    from kizami.make import lay_out
+    from kizami.products import Word
+    from tests.kizami.pieces import TAG_TABLE, inputs, product
+
+    table = {**TAG_TABLE, "typeface": "great-vibes", "typefaces": ["sacramento", "vollkorn"]}
+    fit = {
+        "greatest_height_mm": 11.0, "lowest_height_mm": 3.0, "steps": ["lower", "bolder"], "bolder_lowest_height_mm": 3.0,
+    }  # fmt: skip
+    which = product(table, fit=fit)
+
+    def face_of(asked: str) -> str:
+        chosen = which.chosen({Word.TYPEFACE: asked}) if asked else which
+        return lay_out(inputs(chosen, "Evangeline Rosenthal")).layout.marks[0].source.name
+
+    assert face_of("") == "Pacifico"
+    assert face_of("sacramento") == "Sacramento"
+    assert face_of("vollkorn") == "Vollkorn Bold"

@@ -5,7 +5,6 @@ from __future__ import annotations
 import itertools
 import math
 
-import numpy as np
 import pytest
 import shapely
 from hypothesis import given, settings
@@ -42,7 +41,7 @@ def test_loose_parts_are_counted_and_tied(text: str, loose: int) -> None:
     assert len(tied.shape.geoms) == 1
     # Nothing is taken away, and the tie is all that was added.
     assert shapely.covers(tied.shape.buffer(1e-9), shape)
-    assert tied.shape.area <= shape.area + tied.ties.area + 1e-9
+    assert tied.shape.area <= shape.area + sum(tie.area for tie in tied.ties) + 1e-9
 
 
 def test_the_dot_of_an_i_is_tied_straight_up_by_a_bar_of_the_width() -> None:
@@ -71,7 +70,7 @@ def test_bridges_are_one_fewer_than_parts_and_no_longer_than_any_chain(places: l
     assert len(tied.shape.geoms) == 1
     chain = sum(a.distance(b) for a, b in itertools.pairwise(squares))
     # A natural (level or upright) bridge may be longer than the shortest by three tenths.
-    assert tied.ties.area <= 0.4 * (1.3 * chain + 0.4 * len(squares)) + 1e-6
+    assert sum(tie.area for tie in tied.ties) <= 0.4 * (1.3 * chain + 0.4 * len(squares)) + 1e-6
 
 
 @pytest.mark.parametrize("text", [*"oaeRBgÅ8@&", "Boggo", "Ottoline"])
@@ -84,7 +83,8 @@ def test_no_closed_middle_is_left_to_drop_out(text: str) -> None:
     assert len(bodies_of(sheet.difference(shape)).geoms) == 1 + held.loose_before
     assert len(bodies_of(sheet.difference(held.shape)).geoms) == 1
     assert held.loose_after == 0
-    assert held.shape.area == pytest.approx(shape.area - held.ties.area)
+    left = shapely.union_all(held.ties)
+    assert held.shape.area == pytest.approx(shape.area - shape.intersection(left).area)
 
 
 @pytest.mark.parametrize("text", ["L", "Ivy", "CUT"])
@@ -174,4 +174,4 @@ def test_a_rim_goes_round_everything_and_makes_it_one() -> None:
 def test_nothing_is_tied_to_nothing() -> None:
     assert tie(shapely.MultiPolygon(), width=1.0).loose_before == 0
     assert loose_parts(shapely.MultiPolygon()) == []
-    assert np.isclose(tie(word("L"), width=1.0).ties.area, 0)
+    assert tie(word("L"), width=1.0).ties == ()

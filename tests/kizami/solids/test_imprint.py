@@ -15,6 +15,7 @@ import pytest
 import shapely
 import trimesh
 
+from kizami.as_made.treatment import Engraved, Raised
 from kizami.cli import catalogue_at
 from kizami.forecast import tried
 from kizami.make import SAGITTA_MM, LaidOut, bare_body, make_solid
@@ -24,11 +25,11 @@ from kizami.solids.facets import facets_seen
 from kizami.solids.imprint import imprinted
 from kizami.solids.lettered import face_sagitta_mm, lettered
 from kizami.solids.solid import solid_of
-from kizami.solids.treat import face_chains, treat
-from kizami.solids.treatment import Engraved, Raised
+from kizami.solids.treat import treat
 from kizami.surfaces.cylinder import Cylinder
 from kizami.surfaces.plane import Plane
 from launch.state import REPOSITORY
+from tests.kizami.pieces import drawn
 
 CATALOGUE = catalogue_at(REPOSITORY / "demo" / "products.toml")
 #: Every surface and shape of lettering that can be set into facets: band, bore, taper, ball, rounded edge,
@@ -43,10 +44,8 @@ NAMES = ["Ottoline", "WILMA KATZ"]
 
 
 def by_facets(laid_out: LaidOut) -> BodyMesh | None:
-    product, area = laid_out.inputs.product, laid_out.area
-    body, outlines = bare_body(laid_out), laid_out.layout.outlines
+    area, body, chains = laid_out.area, bare_body(laid_out), laid_out.made.chains
     assert body is not None
-    chains = face_chains(product.treatment, outlines)
     seen = facets_seen(body, area.surface, middle_u_mm=area.anchor[0])
     return None if seen is None or chains is None else imprinted(seen, chains, area.surface)
 
@@ -55,14 +54,12 @@ def by_facets(laid_out: LaidOut) -> BodyMesh | None:
 @pytest.mark.parametrize("code", SET_INTO)
 def test_it_is_the_piece_that_cutting_makes(code: str, name: str) -> None:
     laid_out = tried(CATALOGUE.products[code], name)
-    product, body = laid_out.inputs.product, bare_body(laid_out)
+    body = bare_body(laid_out)
     assert body is not None
     mesh = by_facets(laid_out)
     assert mesh is not None
     piece = solid_of(mesh, blank=body)
-    cut = treat(
-        body, laid_out.layout.outlines, area=laid_out.area, treatment=product.treatment, sagitta_mm=SAGITTA_MM
-    )
+    cut = treat(body, laid_out.made, sagitta_mm=SAGITTA_MM)
     other = solid_of(cut, blank=body)
     assert (piece.bodies, piece.genus) == (other.bodies, other.genus)
     changed = other.volume_mm3 - body.volume()
@@ -90,7 +87,7 @@ def test_all_else_is_as_it_was(code: str) -> None:
     ground = trimesh.Trimesh(piece.vertices, piece.triangles[~piece.is_lettering], process=False)
     _, off, _ = trimesh.proximity.closest_point(before, ground.triangles_center)
     assert off.max() < 1e-4
-    chains = face_chains(laid_out.inputs.product.treatment, laid_out.layout.outlines)
+    chains = laid_out.made.chains
     assert chains is not None
     feet = chains[0].outlines.area
     # Unrolled areas are true on all but surfaces that bend both ways, where u shrinks with the radius.
@@ -118,7 +115,7 @@ def set_into(
 ) -> BodyMesh | None:
     seen = facets_seen(body, ON_TOP, middle_u_mm=20.0)
     assert seen is not None
-    chains = face_chains(treatment, outlines)
+    chains = drawn(outlines, treatment).chains
     assert chains is not None
     return imprinted(seen, chains, ON_TOP)
 
@@ -204,7 +201,7 @@ def test_a_band_may_be_lettered_anywhere_but_across_its_cut() -> None:
     assert seen is not None
     for at, is_set in ((2.0, True), (turn / 2, True), (turn - 8.0, True), (-1.0, False), (turn - 1.0, False)):
         outlines = bodies_of(shapely.MultiPolygon([shapely.box(at, 1, at + 3, 5)]))
-        chains = face_chains(Engraved(depth_mm=0.5), outlines)
+        chains = drawn(outlines, Engraved(depth_mm=0.5)).chains
         assert chains is not None
         found = imprinted(seen, chains, surface)
         assert (found is not None) == is_set
@@ -220,7 +217,7 @@ def test_a_second_lettering_is_set_into_what_the_first_has_left() -> None:
     assert blank is not None
     body: m3.Manifold | BodyMesh = blank
     for outlines, treatment in ((one, Raised(height_mm=0.5, root_mm=0.3)), (two, Engraved(depth_mm=1.0))):
-        body = lettered(body, outlines, area=area, treatment=treatment, sagitta_mm=SAGITTA_MM)
+        body = lettered(body, drawn(outlines, treatment, area=area), sagitta_mm=SAGITTA_MM)
         assert isinstance(body, BodyMesh)
     piece = solid_of(body, blank=blank)
     assert piece.volume_mm3 == pytest.approx(blank.volume() + 36 * 0.5 - 36 * 1.0, rel=1e-9)

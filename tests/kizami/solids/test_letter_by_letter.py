@@ -28,15 +28,12 @@ def letters_of(which) -> tuple:
 
 
 def built(which, lay: Callable | None = None):
-    laid_out, letters = letters_of(which)
-    return build_letters(
-        laid_out.blank.body(SAGITTA_MM), letters, area=laid_out.area, treatment=which.treatment,
-        sagitta_mm=SAGITTA_MM, lay=lay,
-    )  # fmt: skip
+    laid_out, _ = letters_of(which)
+    return build_letters(laid_out.blank.body(SAGITTA_MM), laid_out.made, sagitta_mm=SAGITTA_MM, lay=lay)
 
 
 def honest(which) -> Callable:
-    return letter_by_letter._laying(lay_out(inputs(which, WORDING)).area, which.treatment, None)
+    return letter_by_letter._laying(lay_out(inputs(which, WORDING)).made)
 
 
 def is_letter(shape: shapely.MultiPolygon, other: shapely.MultiPolygon) -> bool:
@@ -111,8 +108,8 @@ def spoiled(monkeypatch, index: int, *, times: int) -> None:
     _, letters = letters_of(TAG)
     real, tries = letter_by_letter._laying, []
 
-    def laying(area, treatment, pull):
-        lay = real(area, treatment, pull)
+    def laying(made):
+        lay = real(made)
 
         def one(shape, sagitta_mm):
             if is_letter(shape, letters[index]):

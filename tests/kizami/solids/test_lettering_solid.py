@@ -7,14 +7,13 @@ import numpy as np
 import pytest
 import shapely
 
-from kizami import make
 from kizami.cli import catalogue_at
 from kizami.forecast import tried
 from kizami.formats.stl import stl_bytes
 from kizami.make import make_solid
 from kizami.outlines.curves import bodies_of
 from kizami.outlines.relief import relief_mesh
-from kizami.solids import imprint
+from kizami.solids import imprint, lettered
 from kizami.solids.flat import upright
 from kizami.solids.lettering_solid import lay_on, lines_across
 from kizami.surfaces.ball_patch import BallPatch
@@ -42,7 +41,7 @@ def test_the_same_piece_comes_out_whatever_was_made_before(code: str) -> None:
     for name in ("Nettie", "Lionel", "Otto"):
         file_of(code, name)
     assert file_of(code, "Ottoline") == alone
-    make._facets.cache_clear()
+    lettered.facets_of_body.cache_clear()
     imprint._face.cache_clear()
     assert file_of(code, "Ottoline") == alone
 

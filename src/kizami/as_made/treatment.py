@@ -23,10 +23,8 @@ __all__ = [
     "Treatment",
 ]
 
-#: Steps in which a rounded edge or floor is made: chords of a quarter circle in four leave it by 2 %.
-_ROUND_STEPS = 4
-#: A pointed floor is followed inward in steps this deep.
-_FLOOR_STEP_MM = 0.1
+#: Chords of a rounded edge or floor leave it by no more, mm.
+_SAGITTA_MM = 0.005
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -72,10 +70,7 @@ class Engraved:
         """From the mouth down. `most_inward_mm` bounds what may be lost of a stroke on either side."""
         depth = self.depth_mm
         if self.floor == "pointed":
-            steps = max(1, math.ceil(depth / _FLOOR_STEP_MM))
-            return tuple(
-                Level(inward_mm=depth * i / steps, height_mm=-depth * i / steps) for i in range(steps + 1)
-            )
+            return (Level(inward_mm=0.0, height_mm=0.0), Level(inward_mm=depth, height_mm=-depth))
         if self.floor == "rounded":
             radius = min(depth, most_inward_mm)
             return _quarter(radius, -(depth - radius), -depth, first=Level(inward_mm=0.0, height_mm=0.0))
@@ -227,8 +222,11 @@ def _quarter(radius: float, start: float, end: float, *, first: Level) -> tuple[
     """A quarter circle from a wall at height `start` over to a face at `end`, after the wall's foot."""
     span = end - start
     levels = [first] if first.height_mm != start or first.inward_mm else []
-    for step in range(_ROUND_STEPS + 1):
-        angle = math.pi / 2.0 * step / _ROUND_STEPS
+    # r (1 - cos(a / 2)) for a chord over the angle a.
+    half = math.acos(max(0.0, 1.0 - _SAGITTA_MM / radius)) if radius > 0 else math.pi / 2.0
+    steps = max(2, math.ceil(math.pi / 4.0 / half))
+    for step in range(steps + 1):
+        angle = math.pi / 2.0 * step / steps
         inward = first.inward_mm + radius * (1.0 - math.cos(angle))
         levels.append(Level(inward_mm=inward, height_mm=start + span * math.sin(angle)))
     unique = [levels[0]]

@@ -1,0 +1,1 @@
+"""What will really stand or be cut: the one description that builder, checks, drawings and files take."""

@@ -1,0 +1,73 @@
+"""What solid checks look at."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+from kizami.checks.cases import FlatCase
+from kizami.processes import Limits
+from kizami.solids.measured import Measured
+from kizami.solids.proof import Proved, prove
+from kizami.solids.solid import Solid
+from kizami.solids.thickness import Thinnest, thinnest
+
+__all__ = ["SolidCase"]
+
+
+#: Strokes and slots that are wider than their limits by more are sound.
+_LOOKED_AT = 1.3
+
+
+@dataclass(frozen=True, eq=False, kw_only=True)
+class SolidCase:
+    """The finished solid, a flat case for each lettered area, and what is known of the bare blank.
+
+    Attributes
+    ----------
+    flats : in the order in which they were worked
+    solid : the finished piece
+    blank_volume_mm3, blank_genus : of the body before lettering
+    hangs_at_mm : the place in space by which the piece hangs upright, or None
+    up : unit vector in space that points up when it hangs
+    """
+
+    flats: tuple[FlatCase, ...]
+    solid: Solid
+    blank_volume_mm3: float
+    blank_genus: int
+    hangs_at_mm: tuple[float, float, float] | None = None
+    up: tuple[float, float, float] = (0.0, 1.0, 0.0)
+
+    @cached_property
+    def measured(self) -> Measured:
+        """The piece as its triangles alone tell of it."""
+        return Measured(vertices=self.solid.vertices, triangles=self.solid.triangles)
+
+    @cached_property
+    def thinnest(self) -> Thinnest:
+        """Its thinnest places."""
+        limits = self.limits
+        asked = [limits.of("stroke-width", sunk=sunk) for sunk in (True, False)]
+        asked += [limits.of("gap-width"), limits.of("web-width")]
+        return thinnest(
+            self.measured,
+            self.solid.is_lettering,
+            [flat.made for flat in self.flats],
+            look_mm=_LOOKED_AT * max(asked),
+        )
+
+    @cached_property
+    def proved(self) -> tuple[tuple[Proved, ...], ...]:
+        """Every part of every area, as it was found."""
+        return tuple(prove(self.measured, flat.made) for flat in self.flats)
+
+    @property
+    def limits(self) -> Limits:
+        """What the process holds."""
+        return self.flats[0].limits
+
+    @property
+    def process_name(self) -> str:
+        """For messages."""
+        return self.flats[0].process.name

@@ -1,0 +1,473 @@
+"""What findings say, from their numbers and causes; the one place where checks speak."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from kizami.checks.finding import Cause, Level, said
+
+__all__ = ["Said", "words_for"]
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Said:
+    """What a message is made from.
+
+    Attributes
+    ----------
+    measured, limit, level, cause : see `kizami.checks.finding.Finding`
+    facts : by name, what only this check knows
+    """
+
+    measured: float
+    limit: float
+    level: Level
+    cause: tuple[Cause, ...] = ()
+    facts: Mapping[str, Any] = field(default_factory=dict)
+
+    @property
+    def fails(self) -> bool:
+        """The limit is missed."""
+        return self.level is Level.FAILS
+
+    @property
+    def mm(self) -> str:
+        """The measured value, told from its limit."""
+        return said(self.measured, self.limit)
+
+    @property
+    def between(self) -> str:
+        """Of what it is, in words."""
+        named = [cause.named for cause in self.cause]
+        if len(named) > 1:
+            return f"between {named[0]} and {named[1]}"
+        return f"in {named[0]}" if named else "in the lettering"
+
+    @property
+    def end(self) -> str:
+        """At its floor, where it is not at the face."""
+        end = self.facts.get("end", "face")
+        return "" if end in ("face", "") else f", at its {end},"
+
+
+Words = tuple[str, str]
+
+
+def words_for(code: str, what: Said) -> Words:
+    """Message and hint of a finding.
+
+    Raises
+    ------
+    KeyError : there are no words for this code
+    """
+    return _WORDS[code](what)
+
+
+def _stroke(s: Said) -> Words:
+    height = s.facts.get("height_mm", 0.0)
+    message = (
+        f"The thinnest stroke, {s.between}{s.end or ','} is {s.mm} mm; "
+        f"{s.facts['process']} holds {s.limit:.2f} mm."
+    )
+    needed = height * s.limit / s.measured if s.measured > 0 else 0.0
+    hint = "Choose a typeface with bolder strokes, or let the product thicken them where they are too fine."
+    if height and needed <= s.facts.get("greatest_mm", 0.0) + 1e-9:
+        hint = f"At {needed:.2f} mm high it would hold; make the wording shorter, or set it on more lines."
+    return message, hint
+
+
+def _neck(s: Said) -> Words:
+    return (
+        f"Where parts meet, {s.between}, the neck is {s.mm} mm; {s.facts['process']} holds {s.limit:.2f} mm.",
+        "Draw the letters further into each other, or let wider bridges join them.",
+    )
+
+
+def _gap(s: Said) -> Words:
+    return (
+        f"The narrowest gap, {s.between if len(s.cause) > 1 else s.between.replace('in ', 'within ')}"
+        f"{s.end or ','} is {s.mm} mm; {s.facts['process']} keeps {s.limit:.2f} mm open.",
+        "Set it wider apart or higher, or make the wording shorter.",
+    )
+
+
+def _web(s: Said) -> Words:
+    return (
+        f"The narrowest web, {s.between if len(s.cause) > 1 else s.between.replace('in ', 'within ')}"
+        f"{s.end or ','} is {s.mm} mm; {s.facts['process']} needs {s.limit:.2f} mm to hold.",
+        "Set it wider apart or higher, or let the product have wider bridges.",
+    )
+
+
+def _middle(s: Said) -> Words:
+    return (
+        f"The smallest closed middle, {s.between}{s.end or ','} is {s.mm} mm wide; "
+        f"{s.facts['process']} keeps {s.limit:.2f} mm open.",
+        "Set it higher, or choose a typeface with wider middles.",
+    )
+
+
+def _not_measured(s: Said) -> Words:
+    named = ", ".join(dict.fromkeys(cause.named for cause in s.cause)) or "nothing"
+    return (
+        f"{named} could not be measured." if s.measured else "Everything could be measured.",
+        "Set it a little higher or lower, or in another typeface; nothing is known of how fine it is.",
+    )
+
+
+def _fits(s: Said) -> Words:
+    if not s.measured:
+        return "The lettering lies in the room that it has.", ""
+    return (
+        f"The lettering does not fit: {s.facts['said']}.",
+        "Shorten the wording, set it on more lines, or lower.",
+    )
+
+
+def _edge_gap(s: Said) -> Words:
+    what, nearest = s.facts["what"], s.cause[-1].named
+    over = f"{what} runs {-s.measured:.2f} mm over {nearest}"
+    near = f"{what} comes within {s.mm} mm of {nearest}"
+    return (
+        f"{near if s.measured >= 0 else over}; {s.limit:.2f} mm must stay clear.",
+        "Make the wording shorter or the lettering lower.",
+    )
+
+
+def _lowest(s: Said) -> Words:
+    return (
+        f"The lettering is {s.mm} mm high; the product allows no less than {s.limit:.2f} mm.",
+        "Shorten the wording, or ask the customer for a shorter form.",
+    )
+
+
+def _in_shape(s: Said) -> Words:
+    return (
+        f"{s.measured:.0f} letters fill the {s.facts['outline']} outline; "
+        f"beyond {s.limit:.0f} nobody can read them.",
+        "Shorten the wording to initials or a short name.",
+    )
+
+
+def _stretch(s: Said) -> Words:
+    return (
+        f"{s.cause[0].named} is stretched to {s.mm} times its own proportions; "
+        f"{s.limit:.1f} can still be read.",
+        "Shorten or lengthen the wording, or choose another shape.",
+    )
+
+
+def _depth(s: Said) -> Words:
+    what = "engraved" if s.facts["sunk"] else "raised"
+    where = f" {s.between}" if s.cause else ""
+    why = {
+        "pointed": ": strokes so fine meet in a point before the whole depth is reached",
+        "away": ": there the face turns away from the direction that it is drawn off in",
+    }.get(s.facts.get("why", ""), "")
+    hint = f"Make it {s.limit:.2f} mm or more."
+    if s.facts.get("why") == "pointed":
+        hint = "Set it higher or in a bolder typeface, or let the product have a flat floor."
+    if s.facts.get("why") == "away":
+        hint = "Keep the lettering where the face looks at the pull, or let it stand along the normal."
+    return (
+        f"The lettering is {what} {s.mm} mm{where}{why}; less than {s.limit:.2f} mm is lost in finishing.",
+        hint,
+    )
+
+
+def _floor(s: Said) -> Words:
+    wall, reach, behind = s.facts["wall_mm"], s.facts["reach_mm"], s.facts["behind_mm"]
+    what = "An engraving" if s.facts["sunk"] else "A root"
+    cut = f", cut {behind:.2f} mm deep from its other side," if behind else ""
+    most = max(0.0, wall - behind - s.limit)
+    return (
+        f"{what} {reach:.2f} mm deep in a wall of {wall:.2f} mm{cut} leaves {s.mm} mm; "
+        f"{s.limit:.2f} mm must be left.",
+        f"Make it at most {most:.2f} mm deep; was the depth typed in the wrong unit?",
+    )
+
+
+def _edge_made(s: Said) -> Words:
+    return (
+        f"The edges are softened by {s.mm} mm; {s.limit:.2f} mm are asked for, and the thinnest stroke "
+        "would lose its face.",
+        f"Let the product ask for {s.measured:.2f} mm, set it higher, or choose bolder strokes.",
+    )
+
+
+def _draft_made(s: Said) -> Words:
+    return (
+        f"The walls slope by {s.mm}°; {s.limit:.2f}° are asked for, and the thinnest stroke "
+        "would lose its face.",
+        f"Let the product ask for {s.measured:.1f}°, set it higher or less deep, or choose bolder strokes.",
+    )
+
+
+def _departure(s: Said) -> Words:
+    return (
+        f"Thickening moves an outline by {s.mm} mm; beyond {s.limit:.2f} mm it is another letter.",
+        "Set it higher, or choose a bolder typeface.",
+    )
+
+
+def _openings(s: Said) -> Words:
+    return (
+        f"Thickening closes {s.measured:.0f} openings within letters or between them."
+        if s.fails
+        else "Thickening closes no opening.",
+        "Set it higher or wider apart, or choose a bolder typeface.",
+    )
+
+
+def _loose(s: Said) -> Words:
+    return (
+        f"{s.measured:.0f} parts are attached to nothing; before tying there were {s.facts['before']}.",
+        "Choose wider bridges, or a base bar.",
+    )
+
+
+def _middles_drop(s: Said) -> Words:
+    return (
+        f"{s.measured:.0f} closed middles are held by nothing and drop out when the lettering is cut."
+        if s.fails
+        else "No middle drops out.",
+        "Let the product hold closed middles by bridges, or choose a stencil typeface.",
+    )
+
+
+def _logo(s: Said) -> Words:
+    f = s.facts
+    return (
+        f"At {f['high_mm']:.1f} mm a pixel of “{f['name']}” is {f['pixel_mm']:.2f} mm, so its edges wander "
+        f"by up to {s.measured:.3f} mm; {s.limit:.2f} mm is seen.",
+        f"Ask for an SVG, or for a picture at least {f['needed_pixels']:.0f} pixels high.",
+    )
+
+
+def _missing(s: Said) -> Words:
+    lacking, name = s.facts["lacking"], s.facts["typeface"]
+    if not lacking:
+        return f"{name} has every character.", ""
+    named = ", ".join(f"“{c}”" for c in lacking[:8])
+    names = s.facts["others"]
+    offer = (
+        f"Choose {' or '.join(names[:3])}, or write it another way."
+        if names
+        else "No typeface has it; take the character out or write it another way."
+    )
+    return f"{name} has no {named}.", offer
+
+
+def _present(s: Said) -> Words:
+    count = s.measured
+    return (
+        f"{count:.0f} letters are set." if count else "There is nothing to set.",
+        "Write the wording for this line.",
+    )
+
+
+def _settled(s: Said) -> Words:
+    return s.facts["question"], "Write the wording as it is meant."
+
+
+def _as_told(s: Said) -> Words:
+    return s.facts["message"], s.facts.get("hint", "")
+
+
+def _letters_built(s: Said) -> Words:
+    told = "; ".join(s.facts["told"]) or "Every letter was built by itself"
+    return f"{told}.", "All others are there. Set this one higher, or in another typeface."
+
+
+def _bodies(s: Said) -> Words:
+    count = int(s.measured)
+    return (
+        f"The piece is {count} bod{'y' if count == 1 else 'ies'}; it must be one.",
+        "Something is not attached, or the lettering cuts the body apart.",
+    )
+
+
+def _holes(s: Said) -> Words:
+    return (
+        f"The piece has {s.measured:.0f} through holes; {s.limit:.0f} are right.",
+        "The lettering breaks through where it should not, or not where it should.",
+    )
+
+
+def _volume(s: Said) -> Words:
+    return (
+        f"The lettering changes {s.facts['changed_mm3']:.2f} mm3; "
+        f"{s.facts['expected_mm3']:.2f} mm3 were predicted.",
+        "A letter was lost or cuts through; look at the solid.",
+    )
+
+
+def _proven(s: Said) -> Words:
+    if not s.fails:
+        return "Every part is there, in its place and at its depth.", ""
+    return (
+        "; ".join(s.facts["told"]) + ".",
+        "What was built is not what was to be built: set it a little higher or lower and look at the solid.",
+    )
+
+
+def _size(s: Said) -> Words:
+    return (
+        f"A side of {s.measured:.1f} mm must go into {s.limit:.1f} mm for {s.facts['process']}.",
+        "Choose another process or a smaller blank.",
+    )
+
+
+def _unit_slip(s: Said) -> Words:
+    return (
+        f"The piece is {s.measured:.2f} mm long" + (f": {s.facts['guess']}" if s.fails else "") + ".",
+        "Give the measures of the product in millimetres.",
+    )
+
+
+def _wall(s: Said) -> Words:
+    return (
+        f"The thinnest wall is {s.mm} mm, {s.facts['where']}; {s.facts['process']} needs {s.limit:.2f} mm.",
+        "Make the body thicker there or the lettering less deep.",
+    )
+
+
+def _edge(s: Said) -> Words:
+    return (
+        f"Between the lettering and an edge {s.mm} mm are left, {s.facts['where']}; "
+        f"{s.facts['process']} needs {s.limit:.2f} mm.",
+        "Make the wording shorter or the lettering lower.",
+    )
+
+
+def _draft_held(s: Said) -> Words:
+    return (
+        f"The steepest wall of the lettering slopes by {s.mm}°; {s.facts['process']} needs {s.limit:.1f}°.",
+        "Give the walls more slope.",
+    )
+
+
+def _standing(s: Said) -> Words:
+    return (
+        f"The thinnest part that stands is {s.mm} mm, {s.facts['where']}; "
+        f"{s.facts['process']} holds {s.limit:.2f} mm.",
+        "Choose bolder strokes, or set it higher.",
+    )
+
+
+def _slot(s: Said) -> Words:
+    return (
+        f"The narrowest slot is {s.mm} mm, {s.facts['where']}; "
+        f"{s.facts['process']} keeps {s.limit:.2f} mm open.",
+        "Set it wider apart or higher.",
+    )
+
+
+def _measured_depth(s: Said) -> Words:
+    return (
+        f"On the finished piece the shallowest place, {s.between}, is {s.mm} mm; "
+        f"less than {s.limit:.2f} mm is lost in finishing.",
+        f"Make it {s.limit:.2f} mm or more.",
+    )
+
+
+def _twice(s: Said) -> Words:
+    f = s.facts
+    return (
+        f"{f['what']} is {f['flat_mm']:.3f} mm by the layout, {f['solid_mm']:.3f} mm on the finished piece.",
+        "One of the two is wrong, so neither is trusted: look at the spot.",
+    )
+
+
+def _cavities(s: Said) -> Words:
+    count = int(s.measured)
+    return (
+        f"{count} closed cavit{'y' if count == 1 else 'ies'} inside the piece, from which nothing can drain."
+        if count
+        else "There is no closed cavity.",
+        "Open it by a hole, or let the body be solid.",
+    )
+
+
+def _slivers(s: Said) -> Words:
+    return (
+        f"{s.measured:.0f} facets have no area or an edge that more than two of them share."
+        if s.fails
+        else "Every facet has an area, and every edge is that of two.",
+        "Set it a little higher or lower.",
+    )
+
+
+def _undercut(s: Said) -> Words:
+    return (
+        f"{s.measured:.2f} mm2 of the lettering look away from the pull, so the mould can't be drawn off."
+        if s.fails
+        else "Nothing of the lettering holds the mould.",
+        "Give the walls more slope, or keep the lettering where the face looks at the pull.",
+    )
+
+
+def _islands(s: Said) -> Words:
+    return (
+        f"{s.measured:.0f} parts begin in the air when it is printed as it lies."
+        if s.fails
+        else "Nothing is printed into the air.",
+        "Turn the piece, or let it have supports.",
+    )
+
+
+def _tilt(s: Said) -> Words:
+    return (
+        f"Hung by its loop the piece tilts by {s.mm}°; {s.limit:.1f}° still looks straight.",
+        "Put the loop above the middle of the piece, or hang it by two.",
+    )
+
+
+_WORDS: Mapping[str, Callable[[Said], Words]] = {
+    "wording-settled": _settled,
+    "missing-character": _missing,
+    "wording-present": _present,
+    "fits-area": _fits,
+    "edge-gap": _edge_gap,
+    "lowest-height": _lowest,
+    "letters-in-shape": _in_shape,
+    "letter-stretch": _stretch,
+    "stroke-width": _stroke,
+    "neck-width": _neck,
+    "gap-width": _gap,
+    "web-width": _web,
+    "middle-width": _middle,
+    "not-measured": _not_measured,
+    "lettering-depth": _depth,
+    "floor-left": _floor,
+    "edge-made": _edge_made,
+    "draft-made": _draft_made,
+    "departure": _departure,
+    "openings-kept": _openings,
+    "loose-parts": _loose,
+    "closed-middles": _middles_drop,
+    "logo-detail": _logo,
+    "made": _as_told,
+    "built": _as_told,
+    "letters-built": _letters_built,
+    "one-body": _bodies,
+    "through-holes": _holes,
+    "right-volume": _volume,
+    "letters-proven": _proven,
+    "piece-size": _size,
+    "unit-slip": _unit_slip,
+    "wall-thickness": _wall,
+    "edge-thickness": _edge,
+    "draft-held": _draft_held,
+    "standing-thickness": _standing,
+    "slot-width": _slot,
+    "measured-depth": _measured_depth,
+    "measured-twice": _twice,
+    "cavities": _cavities,
+    "slivers": _slivers,
+    "undercut": _undercut,
+    "islands": _islands,
+    "tilt": _tilt,
+}
