@@ -248,7 +248,7 @@ class AsMade:
         placed: FloatArray = self.area.surface.place(uv, np.zeros(len(uv))) + np.outer(h, self.pull)
         return placed
 
-    @property
+    @cached_property
     def scale(self) -> Scale:
         """How long things really are here."""
         return _scale(self.area, None if self.pull is None else tuple(self.pull.tolist()))

@@ -27,6 +27,8 @@ __all__ = ["Fine", "Fineness", "fineness"]
 
 #: A place is a neck when the disc of the whole there is wider than those of all single parts by this share.
 _NECK_SHARE = 0.98
+#: Of gaps unrolled, those within this share of the narrowest may be narrower in truth.
+_NEARLY = 1.3
 #: Parts nearer than this touch, mm.
 _TOUCH_MM = 1e-9
 
@@ -133,7 +135,7 @@ def fineness(made: AsMade, *, reach_mm: float) -> Fineness:
         )
         necks = met.necks
         unmeasured |= met.unmeasured
-    between = [*_between(made, pairs), *_recess(made)]
+    between = [*_between(made, pairs, reach), *_recess(made)]
     return Fineness(
         strokes=_finest(made, strokes, -1.0),
         necks=_finest(made, necks, -1.0) if isinstance(made.treatment, CutOut) else (),
@@ -381,13 +383,19 @@ def _true_width(made: AsMade, places: Places, way: float) -> tuple[FloatArray, n
     return table[at, np.arange(table.shape[1])], at
 
 
-def _between(made: AsMade, pairs: _Pairs) -> Iterator[Fine]:
+def _between(made: AsMade, pairs: _Pairs, reach: float) -> Iterator[Fine]:
     """Gaps between parts that stand apart, at the end where they come nearest."""
-    for a, b, other in pairs.apart:
-        one = made.parts[a].outline
+    if not pairs.apart:
+        return
+    ones = np.array([made.parts[a].outline for a, _, _ in pairs.apart], dtype=object)
+    others = np.array([other for _, _, other in pairs.apart], dtype=object)
+    flat = shapely.distance(ones, others)
+    apart = flat[flat > _TOUCH_MM]
+    # Of what is wider than anyone asks only the narrowest is told.
+    most = max(reach, _NEARLY * float(apart.min(initial=np.inf)))
+    for place in np.flatnonzero((flat > _TOUCH_MM) & (flat <= most)).tolist():
+        (a, b, other), one = pairs.apart[place], ones[place]
         line = shapely.shortest_line(one, other)
-        if line.length <= _TOUCH_MM:
-            continue
         middle = np.array(line.interpolate(0.5, normalized=True).coords)
         widths = [_distance(made, (one, other), middle, end) for end in made.ends]
         end = made.ends[int(np.argmin(widths))]

@@ -32,7 +32,12 @@ class Scale:
     def __init__(self, surface: Surface, pull: FloatArray | None = None) -> None:
         self.surface, self.pull = surface, pull
         self._is_even = surface.evenness is Evenness.SAME and pull is None
-        self._even: dict[float, FloatArray] = {}
+        self._even: dict[float, tuple[FloatArray, FloatArray]] = {}
+        one = np.zeros((1, 2))
+        #: A plane read along its normal: an unrolled millimetre is a millimetre everywhere.
+        self.is_true = self._is_even and all(
+            np.allclose(self._form(one, h)[0], np.eye(2), atol=1e-9) for h in (0.0, 1.0)
+        )
 
     def at(self, uv: FloatArray, h_mm: float) -> FloatArray:
         """The form at places (n, 2) and a height, (n, 2, 2): a step d is sqrt(d^T G d) mm long.
@@ -43,10 +48,15 @@ class Scale:
         """
         if not self._is_even:
             return self._form(uv, h_mm)
-        form = self._even.get(h_mm)
-        if form is None:
-            form = self._even[h_mm] = self._form(np.zeros((1, 2)) if not len(uv) else uv[:1], h_mm)
-        return np.broadcast_to(form, (len(uv), 2, 2))
+        return np.broadcast_to(self._everywhere(h_mm)[0], (len(uv), 2, 2))
+
+    def _everywhere(self, h_mm: float) -> tuple[FloatArray, FloatArray]:
+        """The form and its inverse where they are the same at every place, (2, 2) each."""
+        both = self._even.get(h_mm)
+        if both is None:
+            form = self._form(np.zeros((1, 2)), h_mm)[0]
+            both = self._even[h_mm] = form, np.linalg.inv(form)
+        return both
 
     def across(self, uv: FloatArray, across: FloatArray, h_mm: float) -> FloatArray:
         """True width of a band that is one unrolled mm wide, at places (n, 2), shape (n,).
@@ -61,23 +71,23 @@ class Scale:
         Walls n . x = c and n . x = c + 1 are 1 / sqrt(n^T G^-1 n) apart, the height of a strip under a
         linear map.
         """
-        form = self.at(uv, h_mm)
-        squares = np.einsum("ni,nij,nj->n", across, np.linalg.inv(form), across)
-        everywhere = ~across.any(axis=1)
+        if self.is_true:
+            return np.ones(len(uv))
+        x, y = across.T
+        if self._is_even:
+            form, inverse = self._everywhere(h_mm)
+            squares = inverse[0, 0] * x * x + (inverse[0, 1] + inverse[1, 0]) * x * y + inverse[1, 1] * y * y
+        else:
+            form = self._form(uv, h_mm)
+            a, b, c = form[:, 0, 0], form[:, 0, 1], form[:, 1, 1]
+            squares = (c * x * x - 2.0 * b * x * y + a * y * y) / (a * c - b * b)
         with np.errstate(divide="ignore"):
             widths: FloatArray = 1.0 / np.sqrt(squares)
-        if everywhere.any():
-            least = np.sqrt(np.maximum(np.linalg.eigvalsh(form[everywhere])[:, 0], 0.0))
-            widths[everywhere] = least
+        everywhere = np.flatnonzero((x == 0.0) & (y == 0.0))
+        if len(everywhere):
+            forms = form if self._is_even else form[everywhere]
+            widths[everywhere] = np.sqrt(np.maximum(np.linalg.eigvalsh(forms)[..., 0], 0.0))
         return widths
-
-    @property
-    def is_true(self) -> bool:
-        """A plane read along its normal: an unrolled millimetre is a millimetre everywhere."""
-        if not self._is_even:
-            return False
-        one = np.zeros((1, 2))
-        return all(np.allclose(self.at(one, h)[0], np.eye(2), atol=1e-9) for h in (0.0, 1.0))
 
     def span(self, uv: FloatArray, h_mm: float) -> tuple[float, float]:
         """Least and greatest scale at places (n, 2), any direction."""

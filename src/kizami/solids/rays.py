@@ -8,6 +8,7 @@ piece; Embree's C interface (version 4) takes arrays as they are.
 from __future__ import annotations
 
 import ctypes
+import math
 import weakref
 from functools import cache
 from importlib.util import find_spec
@@ -115,12 +116,13 @@ class Rays:
         library.rtcCommitScene(self._scene)
         weakref.finalize(self, library.rtcReleaseScene, self._scene)
 
-    def first(self, origins: FloatArray, ways: FloatArray) -> Hits:
+    def first(self, origins: FloatArray, ways: FloatArray, *, reach: float = math.inf) -> Hits:
         """What rays hit first.
 
         Parameters
         ----------
         origins, ways : (n, 3); distances are told in lengths of the way
+        reach : what is further away is not looked for
 
         >>> cube = np.array([[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)], dtype=float)
         >>> rays = Rays(cube, np.array([[0, 1, 3], [0, 3, 2]]))
@@ -136,16 +138,17 @@ class Rays:
         table = _aligned(packets * _ROWS * _PACKET).reshape(packets, _ROWS, _PACKET)
         table[:, _ORIGIN] = _packed(origins, packets)
         table[:, _WAY] = _packed(ways, packets)
-        table[:, _FAR] = np.inf
+        table[:, _FAR] = reach
         whole = table.view(np.uint32)
         whole[:, _MASK] = whole[:, _GEOMETRY] = _NOTHING
         # What fills up the last packet looks along no way at all and hits nothing.
         valid = _aligned(_PACKET).view(np.uint32)
         valid[:] = _NOTHING
+        all_of_them, scene = valid.ctypes.data, self._scene
         base, step = table.ctypes.data, _ROWS * _PACKET * 4
         intersect = _embree()[0].rtcIntersect16
-        for packet in range(packets):
-            intersect(valid.ctypes.data, self._scene, base + packet * step, None)
+        for start in range(base, base + packets * step, step):
+            intersect(all_of_them, scene, start, None)
         hit = whole[:, _GEOMETRY].reshape(-1)[:count] != _NOTHING
         distance = np.where(hit, table[:, _FAR].reshape(-1)[:count].astype(np.float64), np.inf)
         triangle = np.where(hit, whole[:, _TRIANGLE].reshape(-1)[:count].astype(np.int64), -1)

@@ -36,8 +36,8 @@ _START_MM = 1e-4
 _LEAST_MM = 5e-4
 #: A facet that is narrower lies in single precision as it may, and its normal tells nothing, mm.
 _NARROW_MM = 4e-3
-#: So many facets of lettering, and of the rest, are asked; of more every so many.
-_MOST_RAYS = 1600
+#: So many facets that are no sides of lettering are asked; of more every so many.
+_MOST_RAYS = 1200
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -96,32 +96,43 @@ def thinnest(
     long together.
     """
     broad = piece.breadths_mm > _NARROW_MM
-    lettering, rest = (_some(np.flatnonzero(which & broad)) for which in (is_lettering, ~is_lettering))
-    role = np.full(len(is_lettering), _BODY)
     own = np.flatnonzero(is_lettering & broad)
     outward = _outward(piece, own, areas)
     lean = np.abs(np.einsum("nd,nd->n", piece.normals[own], outward))
+    role = np.full(len(is_lettering), _BODY)
     role[own] = np.where(lean > _LEVEL_COSINE, _LEVEL, _SIDE)
-    through = _across(piece, np.concatenate((lettering, rest)), -1.0)
-    one, two = role[np.concatenate((lettering, rest))], role[through.met]
-    count = (one == _SIDE).astype(np.int64) + (two == _SIDE)
-    # All of the upright sides, as it is counted how long they are: each is two triangles.
+    # Floors, tops and the rest of the body, right through.
+    level = _some(np.flatnonzero((role != _SIDE) & broad))
+    through = _across(piece, level, -1.0)
+    met = role[through.met]
+    # From the sides only what is as near as any limit. All of them, as it is counted how long they are: each
+    # is two triangles.
     upright = np.flatnonzero(lean < _UPRIGHT)
     facets = own[upright]
     along = np.cross(piece.normals[facets], outward[upright])
     reach = np.einsum("nkd,nd->nk", piece.corners[facets], along)
     sides = _Sides(facets=facets, length_mm=np.ptp(reach, axis=1) / 2.0, role=role)
+    inward = _across(piece, facets, -1.0, reach_mm=look_mm)
+    air = _across(piece, facets, 1.0, reach_mm=look_mm)
+    edges = [
+        found
+        for found in (
+            through.thinnest((met == _SIDE) & (role[level] == _BODY), _LASTING_RAD),
+            inward.thinnest(role[inward.met] == _BODY, _LASTING_RAD),
+        )
+        if found is not None
+    ]
     # What lasts is told by the height of letters, or of a logo beside them.
     cap_mm = max((mark.scale_mm for made in areas for mark in made.layout.marks), default=0.0)
     # Between two cuts stands what between two strokes that stand is a gap, and the other way round.
-    as_stroke = _Bar(ratio=STROKE_RATIO, least_mm=STROKE_LEAST_PATH * cap_mm, look_mm=look_mm)
-    as_gap = _Bar(ratio=GAP_RATIO, least_mm=GAP_LEAST_PATH * cap_mm, look_mm=look_mm)
+    as_stroke = _Bar(ratio=STROKE_RATIO, least_mm=STROKE_LEAST_PATH * cap_mm)
+    as_gap = _Bar(ratio=GAP_RATIO, least_mm=GAP_LEAST_PATH * cap_mm)
     sunk = [made.treatment.sinks for made in areas]
     return Thinnest(
-        wall=through.thinnest(count == 0, _WALL_RAD),
-        edge=through.thinnest((count == 1) & ((one == _BODY) | (two == _BODY)), _LASTING_RAD),
-        standing=_lasting(piece, sides, -1.0, as_gap if any(sunk) else as_stroke),
-        slot=_lasting(piece, sides, 1.0, as_gap if not all(sunk) else as_stroke),
+        wall=through.thinnest(met != _SIDE, _WALL_RAD),
+        edge=min(edges, key=lambda thin: thin.width_mm, default=None),
+        standing=_lasting(piece, sides, inward, as_gap if any(sunk) else as_stroke),
+        slot=_lasting(piece, sides, air, as_gap if not all(sunk) else as_stroke),
     )
 
 
@@ -129,11 +140,10 @@ def thinnest(
 _UPRIGHT = math.cos(math.radians(65.0))
 
 
-def _lasting(piece: Measured, sides: _Sides, way: float, bar: _Bar) -> Thin | None:
-    """The thinnest stroke (way -1) or slot (way 1) that lasts."""
-    found = _across(piece, sides.facets, way)
+def _lasting(piece: Measured, sides: _Sides, found: _Across, bar: _Bar) -> Thin | None:
+    """The thinnest stroke or slot that lasts, from what rays from all sides have met."""
     thin = found.met_any & (sides.role[found.met] == _SIDE) & (found.facing > math.cos(_LASTING_RAD))
-    thin &= (found.width <= bar.look_mm) & (found.width > _LEAST_MM)
+    thin &= found.width > _LEAST_MM
     places = np.flatnonzero(thin)
     if not len(places):
         return None
@@ -188,26 +198,36 @@ class _Sides:
 
 @dataclass(frozen=True, kw_only=True, slots=True)
 class _Bar:
-    """What lasts: at least so long, and so many widths; what is wider is not looked at."""
+    """What lasts: at least so long, and so many widths."""
 
     ratio: float
     least_mm: float
-    look_mm: float
 
 
 def _outward(piece: Measured, facets: IntArray, areas: Sequence[AsMade]) -> FloatArray:
     """Outward normal of the face of the area that each facet is nearest to, (k, 3)."""
-    feet, outward = [], []
-    for made in areas:
-        uv = shapely.get_coordinates(made.outlines)
-        foot, head = (made.place(uv, np.full(len(uv), h)) for h in (0.0, 1.0))
-        feet.append(foot)
-        outward.append(head - foot)
-    if not feet or not len(facets):
+    if not areas or not len(facets):
         return np.zeros((len(facets), 3))
-    _, nearest = cKDTree(np.concatenate(feet)).query(piece.middles[facets])
-    found: FloatArray = np.concatenate(outward)[nearest]
-    return found
+    if len(areas) == 1:
+        found = areas[0].area.surface.unplace(piece.middles[facets])
+        if found is not None:
+            return _normals(areas[0], found[0])
+    uv = [shapely.get_coordinates(made.outlines)[::_EVERY] for made in areas]
+    feet = np.concatenate([made.place(at, np.zeros(len(at))) for made, at in zip(areas, uv, strict=True)])
+    outward = np.concatenate([_normals(made, at) for made, at in zip(areas, uv, strict=True)])
+    _, nearest = cKDTree(feet).query(piece.middles[facets])
+    normals: FloatArray = outward[nearest]
+    return normals
+
+
+#: Normals change slowly: one corner of the outlines in so many tells enough.
+_EVERY = 4
+
+
+def _normals(made: AsMade, uv: FloatArray) -> FloatArray:
+    surface = made.area.surface
+    foot, head = (surface.place(uv, np.full(len(uv), h)) for h in (0.0, 1.0))
+    return head - foot
 
 
 def _some(numbers: IntArray) -> IntArray:
@@ -244,10 +264,10 @@ class _Across:
         return Thin(width_mm=float(self.width[best]), at_mm=(float(x), float(y), float(z)))
 
 
-def _across(piece: Measured, facets: IntArray, side: float) -> _Across:
+def _across(piece: Measured, facets: IntArray, side: float, *, reach_mm: float = math.inf) -> _Across:
     """Rays from the middles of facets; side 1 is outward, -1 inward."""
     start, way = piece.middles[facets], side * piece.normals[facets]
-    hits = piece.rays.first(start + way * _START_MM, way)
+    hits = piece.rays.first(start + way * _START_MM, way, reach=reach_mm)
     met_any = hits.triangle >= 0
     met = np.where(met_any, hits.triangle, 0)
     # Leaving metal a ray runs along the normal of what it meets, leaving air against it.
