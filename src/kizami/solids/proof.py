@@ -25,7 +25,7 @@ __all__ = ["DEEP", "INSIDE", "OUTSIDE", "Probes", "Proved", "probes_of", "prove"
 #: On either side of an edge probes stand so far from it, mm.
 _BESIDE_MM = 0.05
 #: Probes beside each outline of a part, and at the middles of its strokes.
-_EDGE_PROBES, _DEEP_PROBES = 6, 6
+_EDGE_PROBES, _DEEP_PROBES = 8, 6
 #: What a depth may be off: the chord tolerance of 0.005 mm with single precision, and a share of it.
 _OFF_MM, _OFF_SHARE = 0.0065, 0.008
 #: Less than this share of its depth is no part at all.
@@ -211,17 +211,24 @@ def _middles(made: AsMade, numbers: list[int]) -> tuple[FloatArray, IntArray]:
 
 
 def _edges(made: AsMade, numbers: list[int]) -> tuple[FloatArray, FloatArray, IntArray]:
-    """Places on outlines, the longest sides of each, as their middles are far from corners; unit vectors
-    into the part; and the number of the part."""
+    """Places on outlines; unit vectors into the part; and the number of the part.
+
+    Every outline is walked in equal stretches, and of each the longest side is taken, as its middle is far
+    from corners.
+    """
     bodies, of_part = shapely.get_parts([made.parts[n].outline for n in numbers], return_index=True)
     rings, of_body = shapely.get_rings(bodies, return_index=True)
     points, ring = shapely.get_coordinates(rings, return_index=True)
     sides = np.flatnonzero(ring[:-1] == ring[1:])
     start, way, ring = points[sides], points[sides + 1] - points[sides], ring[sides]
     length = np.hypot(*way.T)
-    order = np.lexsort((-length, ring))
-    first = np.searchsorted(ring[order], ring[order])
-    chosen = order[np.arange(len(order)) - first < _EDGE_PROBES]
+    whole = np.bincount(ring, weights=length)
+    along = np.cumsum(length) - length / 2.0
+    along -= (np.cumsum(whole) - whole)[ring]
+    stretch = np.minimum((along / whole[ring] * _EDGE_PROBES).astype(np.int64), _EDGE_PROBES - 1)
+    stretch += ring * _EDGE_PROBES
+    order = np.lexsort((-length, stretch))
+    chosen = order[np.flatnonzero(np.append(True, np.diff(stretch[order]) > 0))]
     along = way[chosen] / np.maximum(length[chosen], 1e-12)[:, None]
     part = np.array(numbers, dtype=np.int64)[of_part[of_body[ring[chosen]]]]
     return start[chosen] + way[chosen] / 2.0, np.column_stack((-along[:, 1], along[:, 0])), part
