@@ -9,8 +9,6 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-import shapely
-
 from kizami.artwork.shelf import EMPTY_SHELF, Shelf
 from kizami.as_made.treatment import Scored
 from kizami.drawing.unrolled import unrolled_file
@@ -20,11 +18,11 @@ from kizami.formats.stl import stl_bytes
 from kizami.formats.three_mf import three_mf_bytes
 from kizami.formats.toolpaths import flat_work_dxf, flat_work_svg
 from kizami.lines import Line, piece_name, resolve_row
-from kizami.make import LaidOut, Made, make_piece
+from kizami.make import LaidOut, Made, fine_body, make_piece
 from kizami.products import Catalogue
 from kizami.reports import piece_record, report_csv, report_json
 from kizami.sets import with_set_heights
-from kizami.surfaces.plane import Plane
+from kizami.solids.flat_work import flat_work
 from kizami.wording.order_list import OrderList, SetAside, read_order_list
 
 __all__ = ["Progress", "Summary", "make_list", "piece_files", "resolve_list", "resolve_rows"]
@@ -70,7 +68,8 @@ def resolve_rows(
 def piece_files(made: Made, *, title: str) -> dict[str, bytes]:
     """The files of a piece by extension; without a solid only the drawing.
 
-    Two colours are kept in 3MF and GLB; a flat piece that is scored has its cuts and marks as DXF and SVG.
+    Two colours are kept in 3MF and GLB; a piece that is cut from a flat sheet has what is cut, engraved and
+    scored as DXF and SVG.
     """
     laid_out, product = made.laid_out, made.laid_out.inputs.product
     files = {
@@ -86,30 +85,17 @@ def piece_files(made: Made, *, title: str) -> dict[str, bytes]:
     files["3mf"] = three_mf_bytes(made.solid, title=title, **colours)
     if product.lettering_colour:
         files["glb"] = glb_bytes(made.solid, title=title, **colours)
-    if isinstance(product.treatment, Scored) and isinstance(laid_out.area.surface, Plane):
-        files |= _flat_work(laid_out, title)
+    if product.process.is_flat or isinstance(product.treatment, Scored):
+        work = flat_work(fine_body(laid_out), [part.made for part in laid_out.every_area])
+        if work is not None:
+            files["cut.svg"] = flat_work_svg(work, title=title)
+            files["dxf"] = flat_work_dxf(work)
     return files
 
 
 def _extension(part: LaidOut, whole: LaidOut) -> str:
     """The drawing of a further area bears its name."""
     return "svg" if part is whole else f"{part.area.name.replace(' ', '-')}.svg"
-
-
-def _flat_work(laid_out: LaidOut, title: str) -> dict[str, bytes]:
-    """Cuts and marks of a flat piece, from the lower left corner of its outline."""
-    area = laid_out.area
-    low_u, low_v, high_u, high_v = area.outline.bounds
-    holes = shapely.union_all([keep_out.outline for keep_out in area.spots])
-    cuts, marks = (
-        shapely.transform(shape, lambda uv: uv - (low_u, low_v))
-        for shape in (area.outline.difference(holes), laid_out.layout.outlines)
-    )
-    size = {"width_mm": high_u - low_u, "height_mm": high_v - low_v}
-    return {
-        "cut.svg": flat_work_svg(cuts, marks, title=title, **size),
-        "dxf": flat_work_dxf(cuts, marks),
-    }
 
 
 def make_list(

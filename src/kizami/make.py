@@ -55,6 +55,7 @@ __all__ = [
     "bare_body",
     "check_solid",
     "finding_table",
+    "fine_body",
     "fingerprint",
     "lay_out",
     "make_piece",
@@ -389,6 +390,15 @@ def make_solid(laid_out: LaidOut) -> Solid | None:
 def bare_body(laid_out: LaidOut) -> m3.Manifold | None:
     """The body before lettering; None where the lettering is the piece."""
     return None if isinstance(laid_out.blank, NamePiece) else laid_out.blank.body(_sagitta_mm(laid_out))
+
+
+def fine_body(laid_out: LaidOut) -> m3.Manifold | None:
+    """The body before lettering with curves as fine as a beam cuts them."""
+    return None if isinstance(laid_out.blank, NamePiece) else laid_out.blank.body(_BEAM_SAGITTA_MM)
+
+
+#: A tenth of what a beam is wide.
+_BEAM_SAGITTA_MM = 0.001
 
 
 def _sagitta_mm(laid_out: LaidOut) -> float:

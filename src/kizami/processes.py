@@ -95,11 +95,12 @@ class Limits:
 
 @dataclass(frozen=True, kw_only=True, slots=True)
 class Process:
-    """A way of making pieces."""
+    """A way of making pieces; `is_flat` where they are cut from a flat sheet."""
 
     code: str
     name: str
     limits: Limits
+    is_flat: bool = False
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -131,6 +132,7 @@ def process_from_table(code: str, table: Mapping[str, Any]) -> Process:
     values = dict(table)
     name = values.pop("name", code)
     size = values.pop("size_mm", None)
+    is_flat = values.pop("flat", False)
     limits = dict(_flat(values.pop("limits", {})))
     # Tables of before, with a name for each limit.
     limits |= {new: values.pop(old) for old, new in _OLDER.items() if old in values}
@@ -143,7 +145,12 @@ def process_from_table(code: str, table: Mapping[str, Any]) -> Process:
         if not isinstance(value, int | float) or value < 0 or (value == 0 and key in _ASKED):
             raise CatalogueError(f"Process {code}: {key} must be a positive number, not {value!r}.")
     rows = tuple(sorted((key, float(value)) for key, value in limits.items()))
-    return Process(code=code, name=name, limits=Limits(table=rows, size_mm=(size[0], size[1], size[2])))
+    return Process(
+        code=code,
+        name=name,
+        limits=Limits(table=rows, size_mm=(size[0], size[1], size[2])),
+        is_flat=bool(is_flat),
+    )
 
 
 _OLDER = {

@@ -130,10 +130,11 @@ def sound_body(vertices: FloatArray, triangles: _Faces, *, name: str, unit_mm: f
     points, faces = _welded(points, np.asarray(triangles, dtype=np.int64), notes)
     if not len(faces):
         raise SurfaceError(f"{name} has no inside: none of its facets has an area.")
-    faces = _turned_alike(faces, name, notes)
+    faces = _turned_alike(points, faces, name, notes)
     points, faces = _closed(points, faces, name, notes)
     faces = _outward(points, faces, name, notes)
     points, faces = _one_body(points, faces, name, notes)
+    _not_crossing(points, faces, name)
     return SuppliedBody(name=name, vertices=points, triangles=faces, notes=notes)
 
 
@@ -181,7 +182,7 @@ def _edges(faces: _Faces) -> tuple[_Faces, _Faces]:
     return edges, np.repeat(np.arange(len(faces)), 3)
 
 
-def _turned_alike(faces: _Faces, name: str, notes: list[str]) -> _Faces:
+def _turned_alike(points: FloatArray, faces: _Faces, name: str, notes: list[str]) -> _Faces:
     """Facets turned so that neighbours run the same way round."""
     edges, owner = _edges(faces)
     forward = edges[:, 0] < edges[:, 1]
@@ -191,9 +192,11 @@ def _turned_alike(faces: _Faces, name: str, notes: list[str]) -> _Faces:
     starts = np.flatnonzero(np.r_[True, (rows[1:] != rows[:-1]).any(axis=1)])
     counts = np.diff(np.r_[starts, len(rows)])
     if (counts > 2).any():
+        x, y, z = points[rows[starts[np.argmax(counts > 2)]]].mean(axis=0)
         raise SurfaceError(
-            f"{name} has {int((counts > 2).sum())} edges at which more than two facets meet; "
-            "such a body has no clear inside. Make it one body in the program that drew it."
+            f"{name} has {int((counts > 2).sum())} edges at which more than two facets meet, one of them at "
+            f"x {x:.2f}, y {y:.2f}, z {z:.2f}; such a body has no clear inside. "
+            "Make it one body in the program that drew it."
         )
     first = order[starts[counts == 2]]
     second = order[starts[counts == 2] + 1]
@@ -213,7 +216,12 @@ def _turned_alike(faces: _Faces, name: str, notes: list[str]) -> _Faces:
         for facet in walk[1:]:
             turned[facet] = turned[before[facet]] ^ signs[(int(before[facet]), int(facet))]
     if (turned[a] ^ turned[b] != opposed).any():
-        raise SurfaceError(f"{name} has only one side, like a twisted band; it is no body.")
+        twisted = faces[a[np.argmax(turned[a] ^ turned[b] != opposed)]]
+        x, y, z = points[twisted].mean(axis=0)
+        raise SurfaceError(
+            f"{name} has only one side, like a twisted band, as at x {x:.2f}, y {y:.2f}, z {z:.2f}; it is no "
+            "body. Give it an inside in the program that drew it."
+        )
     # In each shell the fewer are the wrong ones.
     for shell in range(int(group.max()) + 1):
         members = group == shell
@@ -300,6 +308,42 @@ def _outward(points: FloatArray, faces: _Faces, name: str, notes: list[str]) -> 
     return faces[:, ::-1].copy()
 
 
+def _not_crossing(points: FloatArray, faces: _Faces, name: str) -> None:
+    """Refuse a skin that crosses itself: there it has an inside twice, or turned outside.
+
+    Along any line through a sound body its skin is entered and left in turn.
+    """
+    solid = _manifold(points, faces)
+    corners = points[faces]
+    middles = corners.mean(axis=1)
+    normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    lengths = np.linalg.norm(normals, axis=1)
+    chosen = np.flatnonzero(lengths > 1e-9)
+    chosen = chosen[:: max(1, len(chosen) // _MOST_LINES)]
+    reach = 2.0 * float(np.linalg.norm(np.ptp(points, axis=0))) + 1.0
+    # A little askew, so that a line along an axis does not run within a side.
+    ways = normals[chosen] / lengths[chosen, None] + np.array([0.0137, -0.0071, 0.0093])
+    ways /= np.linalg.norm(ways, axis=1, keepdims=True)
+    for middle, way in zip(middles[chosen], ways, strict=True):
+        hits = solid.ray_cast(tuple(middle + way * reach), tuple(middle - way * reach))
+        inside = np.cumsum([1 if np.dot(hit.normal, way) > 0 else -1 for hit in hits])
+        places = np.array([hit.distance for hit in hits])
+        # Two crossings at one place graze an edge and come in any order.
+        if len(inside) == 0 or inside[-1] != 0 or np.diff(places).min(initial=1.0) < 1e-7:
+            continue
+        if inside.max() > 1 or inside.min() < 0:
+            wrong = hits[int(np.argmax((inside > 1) | (inside < 0)))]
+            x, y, z = wrong.position
+            raise SurfaceError(
+                f"{name} crosses itself at x {x:.2f}, y {y:.2f}, z {z:.2f}, so that it is not clear what is "
+                "inside. Make it one body in the program that drew it."
+            )
+
+
+#: Lines along which a skin is looked through.
+_MOST_LINES = 200
+
+
 def _manifold(points: FloatArray, faces: _Faces) -> m3.Manifold:
     # Copied, as the arrays of a body are locked and the library takes only those that are not.
     return m3.Manifold(m3.Mesh64(np.array(points), faces.astype(np.uint64)))
@@ -322,7 +366,12 @@ def _one_body(points: FloatArray, faces: _Faces, name: str, notes: list[str]) ->
     whole = m3.Manifold.batch_boolean(bodies, m3.OpType.Add)
     apart = len(whole.decompose())
     if apart != 1:
-        raise SurfaceError(f"{name} holds {apart} bodies that do not touch; a blank is one. Send it alone.")
+        least = min(whole.decompose(), key=lambda part: part.volume())
+        x, y, z = np.array(least.bounding_box()).reshape(2, 3).mean(axis=0)
+        raise SurfaceError(
+            f"{name} holds {apart} bodies that do not touch, the smallest at x {x:.2f}, y {y:.2f}, "
+            f"z {z:.2f}; a blank is one. Send it alone."
+        )
     notes.append(f"{len(bodies)} bodies that overlapped were made one")
     mesh = whole.to_mesh64()
     return np.asarray(mesh.vert_properties)[:, :3], np.asarray(mesh.tri_verts, dtype=np.int64)

@@ -16,6 +16,7 @@ from pathlib import PurePosixPath
 from typing import Any
 from xml.etree.ElementTree import Element, ParseError
 
+import manifold3d as m3
 import numpy as np
 import numpy.typing as npt
 from defusedxml.common import DefusedXmlException
@@ -126,26 +127,46 @@ def _too_many(count: int, name: str) -> None:
 
 
 def _read_obj(data: bytes, name: str) -> tuple[FloatArray, _Faces]:
-    """Corners and faces; faces of more corners become fans, negative numbers count from the end."""
+    """Corners and faces; faces of more corners are triangulated, negative numbers count from the end."""
     points: list[tuple[float, ...]] = []
     faces: list[tuple[int, int, int]] = []
     for number, line in enumerate(data.decode("utf-8", "replace").splitlines(), start=1):
-        word, _, rest = line.strip().partition(" ")
+        # Between its words a line has blanks, tabs or both.
+        word, *rest = line.split() or [""]
         try:
             if word == "v":
-                x, y, z = (float(v) for v in rest.split()[:3])
+                x, y, z = (float(v) for v in rest[:3])
                 points.append((x, y, z))
             elif word == "f":
-                given = [int(v.split("/")[0]) for v in rest.split()]
+                given = [int(v.split("/")[0]) for v in rest]
                 at = [i - 1 if i > 0 else len(points) + i for i in given]
                 if 0 in given or min(at) < 0:
                     raise ValueError
-                faces += [(at[0], b, c) for b, c in itertools.pairwise(at[1:])]
+                faces += _triangles(at, points)
         except ValueError:
             raise SurfaceError(f"{name}: line {number} can't be read. Write it out again.") from None
         if len(faces) > MOST_FACETS:
             _too_many(len(faces), name)
     return np.array(points).reshape(-1, 3), np.array(faces, dtype=np.int64).reshape(-1, 3)
+
+
+def _triangles(corners: list[int], points: list[tuple[float, ...]]) -> list[tuple[int, int, int]]:
+    """A face of many corners in triangles: seen along its normal (Newell's method, from memory), whatever
+    notches it has."""
+    if len(corners) <= 3:
+        return [(corners[0], corners[1], corners[2])] if len(corners) == 3 else []
+    at = np.array([points[c] for c in corners])
+    ahead = np.roll(at, -1, axis=0)
+    normal = np.cross(at - at[0], ahead - at[0]).sum(axis=0)
+    # Seen along the axis that it looks along most, its corners keep their order.
+    axis = int(np.argmax(np.abs(normal)))
+    flat = np.delete(at, axis, axis=1)
+    if (normal[axis] > 0) == (axis == 1):
+        flat = flat[:, ::-1]
+    rows = np.asarray(m3.triangulate([flat]), dtype=np.int64).reshape(-1, 3)
+    if len(rows) != len(corners) - 2:
+        return [(corners[0], b, c) for b, c in itertools.pairwise(corners[1:])]
+    return [(corners[a], corners[b], corners[c]) for a, b, c in rows.tolist()]
 
 
 _CORE = "{http://schemas.microsoft.com/3dmanufacturing/core/2015/02}"

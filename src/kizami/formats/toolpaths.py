@@ -13,6 +13,7 @@ from ezdxf import units
 from ezdxf.filemanagement import new
 
 from kizami.outlines.curves import FloatArray
+from kizami.solids.flat_work import FlatWork
 
 __all__ = ["flat_work_dxf", "flat_work_svg", "toolpath_dxf", "toolpath_svg"]
 
@@ -45,19 +46,20 @@ def toolpath_dxf(paths: Sequence[FloatArray], *, layer: str = "SCORE") -> bytes:
     return _dxf({layer: [(path, False) for path in paths]})
 
 
-def flat_work_svg(
-    cuts: shapely.Geometry, marks: shapely.Geometry, *, height_mm: float, width_mm: float, title: str
-) -> bytes:
-    """A flat piece for cutting: what is cut and what is scored, each a group of closed paths at true size.
+def flat_work_svg(work: FlatWork, *, title: str) -> bytes:
+    """A flat piece for cutting: what is engraved, scored and cut, each a group of closed paths at true size.
 
-    Parameters
-    ----------
-    cuts, marks : polygons in mm, y up, from the lower left corner
+    The groups stand in the order of work: what is cut out first would lie askew. Empty ones are left out.
     """
+    width_mm, height_mm = work.size_mm
     groups = "".join(
-        f'<g id="{name}" fill="none" stroke="{colour}" stroke-width="0.05">'
-        f'<path d="{_rings_data(shape, height_mm)}"/></g>'
-        for name, colour, shape in (("cut", "#c0341d", cuts), ("score", "#1c2621", marks))
+        f'<g id="{name}" {style}><path d="{_rings_data(shape, height_mm)}"/></g>'
+        for name, style, shape in (
+            ("engrave", 'fill="#6b7a72" fill-rule="evenodd" stroke="none"', work.engraved),
+            ("score", 'fill="none" stroke="#1c2621" stroke-width="0.05"', work.scored),
+            ("cut", 'fill="none" stroke="#c0341d" stroke-width="0.05"', work.piece),
+        )
+        if not shape.is_empty
     )
     return (
         '<?xml version="1.0" encoding="UTF-8"?>\n'
@@ -72,9 +74,10 @@ def _rings_data(shape: shapely.Geometry, height_mm: float) -> str:
     )
 
 
-def flat_work_dxf(cuts: shapely.Geometry, marks: shapely.Geometry) -> bytes:
-    """The same as closed polylines of a DXF (R2000) in mm, on the layers CUT and SCORE."""
-    return _dxf({"CUT": _closed(cuts), "SCORE": _closed(marks)})
+def flat_work_dxf(work: FlatWork) -> bytes:
+    """The same as closed polylines of a DXF (R2000) in mm, on the layers ENGRAVE, SCORE and CUT."""
+    layers = {"ENGRAVE": work.engraved, "SCORE": work.scored, "CUT": work.piece}
+    return _dxf({name: _closed(shape) for name, shape in layers.items() if not shape.is_empty})
 
 
 def _closed(shape: shapely.Geometry) -> list[tuple[FloatArray, bool]]:

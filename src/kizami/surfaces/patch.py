@@ -202,7 +202,7 @@ def unroll_patch(
     """
     place, facet = nearest_point(mesh, np.array(point))
     points, normals, faces = _cut_out(
-        mesh, place, facet, reach=radius_mm * _MARGIN, edge=radius_mm / _EDGES_A_RADIUS
+        mesh, place, facet, reach=radius_mm * _MARGIN, edge=radius_mm / _EDGES_A_RADIUS, join=follow_edges
     )
     points, normals, faces, middle = _joined(points, normals, faces, place, follow_edges=follow_edges)
     try:
@@ -221,7 +221,7 @@ def unroll_patch(
 
 
 def _cut_out(
-    mesh: trimesh.Trimesh, place: FloatArray, facet: int, *, reach: float, edge: float
+    mesh: trimesh.Trimesh, place: FloatArray, facet: int, *, reach: float, edge: float, join: bool
 ) -> tuple[FloatArray, FloatArray, _Faces]:
     """The skin of the body around the point, finely divided: points, normals and facets.
 
@@ -246,7 +246,14 @@ def _cut_out(
     own = np.repeat(np.asarray(out.run_original_id), np.diff(out.run_index) // 3) == skin.original_id()
     kept = np.asarray(out.tri_verts, dtype=np.int64)[own]
     merged = np.arange(len(out.vert_properties))
-    merged[np.asarray(out.merge_from_vert, dtype=np.int64)] = out.merge_to_vert
+    one, two = (np.asarray(v, dtype=np.int64) for v in (out.merge_from_vert, out.merge_to_vert))
+    if not join and len(one):
+        # At a sharp edge each side keeps its own normal: it is the edge of the patch.
+        sides = np.asarray(out.vert_properties, dtype=np.float64)[:, 3:6]
+        sides = sides / np.maximum(np.linalg.norm(sides, axis=1, keepdims=True), 1e-12)
+        soft = np.einsum("nd,nd->n", sides[one], sides[two]) > math.cos(_EDGE_RAD)
+        one, two = one[soft], two[soft]
+    merged[one] = two
     used, kept = np.unique(merged[kept], return_inverse=True)
     rows = np.asarray(out.vert_properties, dtype=np.float64)[used]
     return rows[:, :3], rows[:, 3:6], kept.reshape(-1, 3)
@@ -341,8 +348,9 @@ def _upright(
     axes, *_ = np.linalg.lstsq(uv[around], points[around], rcond=None)
     wanted = up - normal * float(up @ normal)
     if np.linalg.norm(wanted) < 1e-6:
-        # The point looks straight up: the back is up there.
-        wanted = np.array([0.0, 1.0, 0.0]) - normal * float(normal[1])
+        # The point looks straight up: the back is up there; where that is no way either, the top.
+        other = np.array([0.0, 1.0, 0.0]) if abs(normal[1]) < 0.9 else np.array([0.0, 0.0, 1.0])
+        wanted = other - normal * float(other @ normal)
     wanted /= np.linalg.norm(wanted)
     flipped = float(np.cross(axes[0], axes[1]) @ normal) < 0
     if flipped:

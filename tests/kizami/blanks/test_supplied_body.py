@@ -6,12 +6,17 @@ import math
 import pickle
 from copy import deepcopy
 
+import manifold3d as m3
 import numpy as np
 import pytest
 import trimesh
 
 from kizami.blanks.supplied_body import LARGEST_HOLE_MM, MOST_FACETS, SuppliedBody, sound_body
+from kizami.checks.finding import Level
 from kizami.errors import SurfaceError
+from kizami.make import make_piece
+from kizami.product_file import product_from_table
+from tests.kizami.pieces import TAG_TABLE, inputs
 
 
 def box(x: float = 20, y: float = 12, z: float = 6) -> tuple[np.ndarray, np.ndarray]:
@@ -200,3 +205,64 @@ def test_bodies_are_values() -> None:
     assert pickle.loads(pickle.dumps(one)) == one
     with pytest.raises(ValueError, match="read-only"):
         one.vertices[0] = 0
+
+
+def test_a_skin_that_crosses_itself_is_refused_with_its_place() -> None:
+    """A bar bent round so far that its end runs through its beginning: there it is inside twice."""
+    turns = np.linspace(0.0, 2.0 * np.pi * 1.08, 80)
+    section = np.array([(8.0, -2.0), (12.0, -2.0), (12.0, 2.0), (8.0, 2.0)])
+    rings = [
+        np.column_stack((section[:, 0] * np.cos(t), section[:, 0] * np.sin(t), section[:, 1] + 0.11 * t))
+        for t in turns
+    ]
+    points = np.concatenate(rings)
+    faces = [
+        face
+        for n in range(len(rings) - 1)
+        for k in range(4)
+        for face in (
+            (4 * n + k, 4 * n + (k + 1) % 4, 4 * n + 4 + (k + 1) % 4),
+            (4 * n + k, 4 * n + 4 + (k + 1) % 4, 4 * n + 4 + k),
+        )
+    ]
+    last = 4 * (len(rings) - 1)
+    faces += [(2, 1, 0), (3, 2, 0), (last, last + 1, last + 2), (last, last + 2, last + 3)]
+    with pytest.raises(SurfaceError, match=r"crosses itself at x .*, y .*, z "):
+        sound_body(points, np.array(faces), name="bar.stl")
+
+
+def test_a_hollow_body_can_be_ready_where_nothing_stays_in_it() -> None:
+    """A box with a closed cavity: printed in filament it is ready, cast it would hold what it was cast from."""
+    hollow = m3.Manifold.cube((40, 30, 16)) - m3.Manifold.cube((30, 20, 8)).translate((5, 5, 4))
+    mesh = hollow.to_mesh64()
+    body = sound_body(
+        np.array(mesh.vert_properties), np.array(mesh.tri_verts).astype(np.int64), name="box.stl"
+    )
+    table = {
+        **TAG_TABLE, "blank": {"kind": "supplied shape", "file": "box.stl", "unit": "mm", "radius_mm": 12.0, "point": [20.0, 15.0, 16.0], "up": [0.0, 1.0, 0.0]},
+        "treatment": {"kind": "engraved", "depth_mm": 0.6}, "material": "printed-resin",
+        "fit": {"greatest_height_mm": 9.0, "lowest_height_mm": 4.0, "clearance_mm": 1.0},
+    }  # fmt: skip
+    found = {}
+    for process in ("filament", "resin"):
+        which = product_from_table({**table, "process": process}, bodies=lambda name, unit: body)
+        found[process] = {f.code for f in make_piece(inputs(which, "IDA")).findings if f.level is Level.FAILS}
+    assert found == {"filament": set(), "resin": {"cavities"}}
+
+
+@pytest.mark.parametrize("up", [(0.0, 1.0, 0.0), (0.0, 0.0, 1.0), (1.0, 0.0, 0.0)])
+@pytest.mark.parametrize("point", [(20.0, 15.0, 16.0), (20.0, 30.0, 8.0), (40.0, 15.0, 8.0)])
+def test_on_a_flat_face_letters_stand_upright_right_to_its_edges(up, point) -> None:
+    """Whichever face and whichever way is up, even along the normal; by rays the depth is the same everywhere."""
+    box = m3.Manifold.cube((40, 30, 16)).to_mesh64()
+    body = sound_body(np.array(box.vert_properties), np.array(box.tri_verts).astype(np.int64), name="box.stl")
+    table = {
+        **TAG_TABLE, "blank": {"kind": "supplied shape", "file": "box.stl", "unit": "mm", "radius_mm": 7.9, "point": list(point), "up": list(up)},
+        "treatment": {"kind": "engraved", "depth_mm": 0.6},
+        "fit": {"greatest_height_mm": 6.0, "lowest_height_mm": 3.0, "clearance_mm": 0.4},
+    }  # fmt: skip
+    which = product_from_table(table, bodies=lambda name, unit: body)
+    piece = make_piece(inputs(which, "IDA"))
+    assert piece.stage == "ready" and piece.solid is not None
+    taken = 40 * 30 * 16 - piece.solid.volume_mm3
+    assert taken == pytest.approx(piece.laid_out.layout.outlines.area * 0.6, rel=2e-3)

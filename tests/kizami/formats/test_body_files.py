@@ -162,3 +162,23 @@ def test_the_demo_s_shapes_are_what_their_formulas_draw(tmp_path: Path) -> None:
     for path in (REPOSITORY / "demo" / "shapes").iterdir():
         kept, again = (read_body(p.read_bytes(), name=path.name) for p in (path, tmp_path / path.name))
         assert kept.manifold.volume() == pytest.approx(again.manifold.volume(), rel=1e-6)
+
+
+NOTCHED = [(0, 0), (20, 0), (20, 5), (5, 5), (5, 20), (0, 20)]
+
+
+@pytest.mark.parametrize("blank", [" ", "\t", " \t "], ids=["blanks", "tabs", "both"])
+@pytest.mark.parametrize("turn", [0, 1, 2], ids=["along z", "along x", "along y"])
+def test_a_face_with_a_notch_is_no_fan(blank: str, turn: int) -> None:
+    """An angle 20 x 20 x 6 with arms 5 wide: (20 x 5 + 5 x 15) x 6; a fan from its first corner fills the notch."""
+    corners = [(x, y, z) for z in (0, 6) for x, y in NOTCHED[2:] + NOTCHED[:2]]
+    corners = [tuple(np.roll(c, turn)) for c in corners]
+    faces = [
+        [5, 4, 3, 2, 1, 0],
+        [6, 7, 8, 9, 10, 11],
+        *([i, (i + 1) % 6, 6 + (i + 1) % 6, 6 + i] for i in range(6)),
+    ]
+    lines = [blank.join(("v", *map(str, c))) for c in corners]
+    lines += [blank.join(("f", *(str(i + 1) for i in face))) for face in faces]
+    body = read_body("\n".join(lines).encode(), name="angle.obj", unit="mm")
+    assert body.manifold.volume() == pytest.approx((20 * 5 + 5 * 15) * 6)

@@ -185,4 +185,4 @@ def test_a_scored_piece_has_its_cuts_and_marks_as_dxf_and_svg() -> None:
     assert areas["CUT"].contains(areas["SCORE"])
     root = ElementTree.fromstring(files["cut.svg"])
     assert (root.get("width"), root.get("height")) == ("60.0000mm", "25.0000mm")
-    assert [g.get("id") for g in root.iter("{http://www.w3.org/2000/svg}g")] == ["cut", "score"]
+    assert [g.get("id") for g in root.iter("{http://www.w3.org/2000/svg}g")] == ["score", "cut"]
