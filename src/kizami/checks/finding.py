@@ -147,8 +147,17 @@ class Finding:
 
 
 def worst_first(findings: Iterable[Finding]) -> tuple[Finding, ...]:
-    """Failing ones first, among them the gravest, among those the one furthest beyond its limit."""
-    return tuple(sorted(findings, key=lambda f: (f.level.rank, f.severity.rank, -f.badness)))
+    """Failing ones first, among them the gravest, among those the one furthest beyond its limit.
+
+    Of what passes, measures come before what is only counted or proven: those are what may be changed.
+    """
+    return tuple(sorted(findings, key=_place_in_order))
+
+
+def _place_in_order(found: Finding) -> tuple[int, bool, int, float]:
+    passes = found.level is Level.PASSES
+    grave = found.severity.rank
+    return found.level.rank, passes and not found.unit, -grave if passes else grave, -found.badness
 
 
 def said(measured: float, limit: float) -> str:

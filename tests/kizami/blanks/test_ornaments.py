@@ -161,7 +161,7 @@ def test_a_scored_ornament_is_marked_and_never_cut() -> None:
 
     piece = make_piece(inputs(plate(BORDER, treatment={"kind": "scored"}), "Owen"))
     drawing = piece_files(piece, title="Owen")["cut.svg"].decode()
-    cut, score = drawing.split('<g id="score"')
+    score, cut = drawing.split('<g id="score"')[1].split('<g id="cut"')
     assert cut.count("Z") == 1
     # The border's two lines and the letters, the O and the e with their middles.
     assert score.count("Z") == 2 + 6
