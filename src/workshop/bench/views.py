@@ -21,6 +21,7 @@ from kizami.make import Inputs, LaidOut, finding_table, fingerprint, lay_out
 from kizami.processes import shipped_materials
 from kizami.products import Carries, Product, Word
 from kizami.wording.order_list import LARGEST_CELL_CHARACTERS
+from workshop.bench.gathered import gathered
 from workshop.bench.trials import trial
 from workshop.bench.turning import stand_of
 from workshop.bench.unrolled import unrolled_areas
@@ -107,15 +108,16 @@ def _result_context(on_trial: _Trial) -> dict[str, Any]:
         findings = saved.facts["findings"]
     else:
         findings = [finding_table(f) for f in laid_out.findings]
-    held = any(f["level"] == "fails" for f in findings)
+    rows = gathered(findings)
+    failing = [f for f in rows if f["level"] == "fails"]
     return {
         "line": line,
         "wording": wording,
         "unsaved": unsaved,
-        "stage": Stage.HELD if held else Stage.READY,
+        "stage": Stage.HELD if failing else Stage.READY,
         "drawings": unrolled_areas(laid_out, width_px=_VIEW_WIDTH_PX, height_px=_VIEW_HEIGHT_PX),
-        "findings": findings,
-        "failing": [f for f in findings if f["level"] == "fails"],
+        "findings": rows,
+        "failing": failing,
         "layout": laid_out.layout,
         "material": shipped_materials()[laid_out.inputs.product.material],
         "facts": saved.facts if saved and not unsaved else None,
@@ -217,7 +219,7 @@ def solid_checks(request: HttpRequest, pk: int) -> HttpResponse:
         made = trial(_trial_of(request.GET, line).inputs())
     except AdjustmentError as error:
         raise Http404(str(error)) from error
-    findings = [finding_table(f) for f in made.findings]
+    findings = gathered(finding_table(f) for f in made.findings)
     context = {
         "solid_findings": [f for f in findings if kind_of(f["code"]).on_solid],
         "failing": [f for f in findings if f["level"] == "fails"],
