@@ -68,7 +68,7 @@ def _embree() -> tuple[ctypes.CDLL, int]:
     for name, result, arguments in _FUNCTIONS:
         function = getattr(library, name)
         function.restype, function.argtypes = result, arguments
-    return library, library.rtcNewDevice(b"threads=1,set_affinity=0")
+    return library, library.rtcNewDevice(b"threads=1")
 
 
 class Hits:
