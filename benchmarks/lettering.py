@@ -16,9 +16,10 @@ from benchmarks.sample import catalogue
 from kizami.checks.finding import Level
 from kizami.lettering.layout import Layout
 from kizami.lettering.shipped import shipped_facts, shipped_typeface_codes
-from kizami.lines import inputs_of
-from kizami.make import Inputs, LaidOut, lay_out
-from kizami.products import Product
+from kizami.pieces.inputs import Inputs
+from kizami.pieces.laying_out import LaidOut, lay_out
+from kizami.pieces.lines import inputs_of
+from kizami.products.product import Product
 from kizami.wording.plan import WordingKind, settle
 
 __all__ = ["figures"]

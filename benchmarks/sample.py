@@ -4,22 +4,25 @@ from __future__ import annotations
 
 import csv
 import io
+from collections.abc import Sequence
 from functools import cache
 
 from faker import Faker
 
+from kizami.artwork.shelf import Shelf
 from kizami.cli import catalogue_at
-from kizami.products import Catalogue
+from kizami.products.product import Catalogue, Product
+from kizami.sizes import SizeSystem
+from kizami.wording.plan import WordingKind
 from launch.state import REPOSITORY
 
-__all__ = ["catalogue", "order_list"]
+__all__ = ["catalogue", "logos", "mixed_list", "order_list", "sizes_of", "words_for"]
 
-_PRODUCTS = (
-    ("CHOIR-RING", ("52", "54", "57", "UK P", "US 8")),
-    ("CREW-TAG", ("",)),
-    ("VOW-RING", ("6", "7 1/2", "10")),
-    ("HIVE-PLATE", ("",)),
-)
+_PRODUCTS = ("CHOIR-RING", "CREW-TAG", "VOW-RING", "HIVE-PLATE")
+_SIZES = {
+    SizeSystem.ISO: ("52", "54", "57"), SizeSystem.US: ("6", "7 1/2", "10"), SizeSystem.UK: ("L", "N½", "P"),
+    SizeSystem.JP: ("9", "13", "17"),
+}  # fmt: skip
 
 
 @cache
@@ -28,25 +31,59 @@ def catalogue() -> Catalogue:
     return catalogue_at(REPOSITORY / "demo" / "products.toml")
 
 
-def order_list(lines: int, *, seed: int) -> bytes:
-    """An order list with as many lines, no wording twice, all products in turn.
+@cache
+def logos() -> Shelf:
+    """The demo's logos."""
+    files = {path.name: path.read_bytes() for path in sorted((REPOSITORY / "demo" / "logos").iterdir())}
+    return Shelf.of(files)
 
-    Rings carry given names, tags family names.
-    """
+
+def sizes_of(product: Product) -> Sequence[str]:
+    """Sizes that lists name for a product; nothing for one without."""
+    return _SIZES[product.size_system] if product.size_system else ("",)
+
+
+def words_for(product: Product, fake: Faker) -> str:
+    """What a customer might have written for a product: a name, or what it asks for instead."""
+    kind = product.wording.kind
+    if kind is WordingKind.COORDINATES:
+        return f"{fake.latitude()}, {fake.longitude()}"
+    if kind is WordingKind.PHRASE:
+        return f"{fake.first_name()} and {fake.first_name()}"
+    if kind in (WordingKind.INITIALS, WordingKind.MONOGRAM):
+        return f"{fake.first_name()} {fake.last_name()}"
+    return str(fake.first_name() if product.size_system else fake.last_name())
+
+
+def order_list(lines: int, *, seed: int) -> bytes:
+    """An order list of plain rings and tags, no wording twice, for what has to do with lists alone."""
+    products = [catalogue().products[code.casefold()] for code in _PRODUCTS]
+    return _list(products, lines, seed=seed)
+
+
+def mixed_list(lines: int, *, seed: int) -> bytes:
+    """An order list over all of the demo's products in turn, no wording twice."""
+    return _list(list(catalogue().products.values()), lines, seed=seed)
+
+
+def _list(products: Sequence[Product], lines: int, *, seed: int) -> bytes:
     fake = Faker("en_GB")
     fake.seed_instance(seed)
     out = io.StringIO(newline="")
     writer = csv.writer(out)
-    writer.writerow(["order", "line", "product", "size", "wording", "quantity", "due"])
+    writer.writerow(["order", "line", "product", "size", "wording", "quantity", "due", "logo", "second"])
     seen: set[str] = set()
-    number = 0
-    while number < lines:
-        product, sizes = _PRODUCTS[number % len(_PRODUCTS)]
-        name = fake.first_name() if product.endswith("RING") else fake.last_name()
+    for number in range(lines):
+        product = products[number % len(products)]
+        words = words_for(product, fake)
         # There are fewer names than lines in a long list: letters are added until one is new.
-        while name in seen:
-            name = f"{name} {fake.random_uppercase_letter()}"
-        seen.add(name)
-        number += 1
-        writer.writerow([f"B{number // 20}", number, product, sizes[number % len(sizes)], name, 1, ""])
+        while words in seen:
+            words = f"{words} {fake.random_uppercase_letter()}"
+        seen.add(words)
+        sizes = sizes_of(product)
+        logo = "heron.svg" if product.takes_logo and number % 2 else ""
+        second = fake.first_name() if product.second_plan else ""
+        size = sizes[number // len(products) % len(sizes)]
+        order = f"B{number // 20}"
+        writer.writerow([order, number + 1, product.code, size, words, 1, "", logo, second])
     return out.getvalue().encode()

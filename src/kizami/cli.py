@@ -12,15 +12,15 @@ from typing import TextIO
 
 import kizami
 from kizami.artwork.shelf import EMPTY_SHELF, MOST_FILES, Shelf, unpack_logos
-from kizami.batch import make_list
 from kizami.errors import CatalogueError, KizamiError, SurfaceError, TypefaceError
-from kizami.forecast import MOST_NAMES, forecast, shipped_names
 from kizami.formats.body_files import LARGEST_BODY_BYTES, bodies_in
 from kizami.formats.toolpaths import toolpath_dxf, toolpath_svg
 from kizami.lettering.single_stroke import shipped_single_stroke, single_stroke_codes
-from kizami.lines import nearest_codes
-from kizami.product_file import read_catalogue
-from kizami.products import Catalogue
+from kizami.pieces.batch import make_list
+from kizami.pieces.forecast import MOST_NAMES, forecast, shipped_names
+from kizami.pieces.lines import nearest_codes
+from kizami.products.product import Catalogue
+from kizami.products.product_file import read_catalogue
 from kizami.wording.order_list import LARGEST_CELL_CHARACTERS, LARGEST_LIST_BYTES
 
 __all__ = ["catalogue_at", "main"]

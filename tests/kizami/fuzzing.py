@@ -9,11 +9,12 @@ import trimesh
 
 from kizami.checks.finding import Level
 from kizami.errors import KizamiError
-from kizami.forecast import shipped_names
 from kizami.lettering.shipped import shipped_typeface_codes
-from kizami.make import Inputs, Made, make_piece
+from kizami.pieces.forecast import shipped_names
+from kizami.pieces.inputs import Inputs
+from kizami.pieces.make import Made, make_piece
 from kizami.processes import shipped_processes
-from kizami.product_file import product_from_table
+from kizami.products.product_file import product_from_table
 
 __all__ = ["complaint", "random_inputs"]
 

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from kizami.artwork.artwork import Artwork
 from kizami.artwork.shelf import Shelf
-from kizami.batch import resolve_list
 from kizami.cli import catalogue_at
-from kizami.make import lay_out, make_piece
+from kizami.pieces.batch import resolve_list
+from kizami.pieces.laying_out import lay_out
+from kizami.pieces.make import make_piece
 from launch.state import REPOSITORY
 
 

@@ -13,10 +13,10 @@ import trimesh
 from lib3mf import get_wrapper
 
 from kizami.artwork.shelf import Shelf
-from kizami.batch import piece_files, resolve_list
 from kizami.cli import catalogue_at
-from kizami.lines import Line
-from kizami.make import Made, make_piece
+from kizami.pieces.batch import piece_files, resolve_list
+from kizami.pieces.lines import Line
+from kizami.pieces.make import Made, make_piece
 from launch.state import REPOSITORY
 
 CATALOGUE = catalogue_at(REPOSITORY / "demo" / "products.toml")

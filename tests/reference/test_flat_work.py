@@ -11,10 +11,10 @@ import pytest
 import shapely
 import trimesh
 
-from kizami.batch import piece_files
-from kizami.make import Made, make_piece
-from kizami.product_file import product_from_table
-from tests.kizami.pieces import inputs
+from kizami.pieces.batch import piece_files
+from kizami.pieces.make import Made, make_piece
+from kizami.products.product_file import product_from_table
+from tests.kizami.samples import inputs
 
 FIT = {"greatest_height_mm": 12.0, "lowest_height_mm": 4.0, "clearance_mm": 3.0, "tracking": 0.2}
 USUAL = {

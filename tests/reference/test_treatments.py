@@ -14,10 +14,11 @@ import pytest
 import shapely
 import trimesh
 
-from kizami.make import Made, bare_body, make_piece
-from kizami.product_file import product_from_table
+from kizami.pieces.building import bare_body
+from kizami.pieces.make import Made, make_piece
+from kizami.products.product_file import product_from_table
 from kizami.solids.predicted import changed_volume_mm3, through_holes
-from tests.kizami.pieces import inputs
+from tests.kizami.samples import inputs
 
 FIT = {"greatest_height_mm": 4.0, "lowest_height_mm": 1.0, "clearance_mm": 0.6, "tracking": 0.1}
 RING = {"kind": "band ring", "width_mm": 7.0, "wall_mm": 2.2, "seam_mm": 0.0}

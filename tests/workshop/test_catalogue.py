@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from kizami.errors import CatalogueError
-from tests.kizami.pieces import TAG_TABLE
+from tests.kizami.samples import TAG_TABLE
 from tests.workshop.lists import HEADER
 from workshop.catalogue.models import Product
 from workshop.orders.intake import take_list

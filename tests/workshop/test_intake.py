@@ -7,7 +7,7 @@ import re
 import pytest
 from django.urls import reverse
 
-from kizami.products import Word
+from kizami.products.product import Word
 from tests.workshop.lists import HEADER
 from workshop.jobs.tasks import make_list
 from workshop.orders.intake import open_intake, retry_row, set_alias, set_reading, take, take_list, trial_of

@@ -10,7 +10,7 @@ import pytest
 import trimesh
 from django.urls import reverse
 
-from kizami.product_file import product_tables, write_products
+from kizami.products.product_file import product_tables, write_products
 from tests.conftest import make_user
 from workshop.catalogue.models import Product
 from workshop.catalogue.product_form import changed_table, fields_of

@@ -92,7 +92,7 @@ def test_another_place_on_the_shape_is_tried_and_kept(owner_client) -> None:
 
 def test_a_product_of_a_shape_that_is_not_there_is_refused(owner_client) -> None:
     table = Product.objects.current().get(code="PEBBLE-FOB").table
-    from kizami.product_file import write_products
+    from kizami.products.product_file import write_products
 
     text = write_products([{**table, "blank": {**table["blank"], "file": "gone.stl", "unit": "mm"}}])
     page = owner_client.post(reverse("catalogue:keep-file"), {"text": text})

@@ -10,7 +10,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 from PIL import Image, ImageDraw
 
-from kizami.products import Word
+from kizami.products.product import Word
 from workshop.jobs.tasks import make_list
 from workshop.orders.intake import open_intake, set_alias, take_list, trial_of
 from workshop.orders.logos import missing_of, set_threshold, take_logos

@@ -16,8 +16,8 @@ import shapely
 from kizami.as_made.scale import Scale
 from kizami.as_made.treatment import CutOut, Engraved, InRecess, Pierced, Raised, Scored, Treatment
 from kizami.blanks.area import Area
+from kizami.dividing.chains import Chain, chains_of
 from kizami.lettering.layout import Layout
-from kizami.outlines.chains import Chain, chains_of
 from kizami.outlines.curves import FloatArray
 from kizami.outlines.shrinking import Level, thinnest_half_mm
 
@@ -206,7 +206,7 @@ class AsMade:
 
     @cached_property
     def chains(self) -> tuple[Chain, ...] | None:
-        """Outlines at their heights from the face inward, see `kizami.outlines.chains`.
+        """Outlines at their heights from the face inward, see `kizami.dividing.chains`.
 
         None for what does not start on the face, has no floor or a pointed one.
         """

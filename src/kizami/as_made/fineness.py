@@ -162,13 +162,19 @@ def _facts(made: AsMade, number: int) -> ShapeFacts:
     if part.kind == "frame":
         # The blank's own; what letters do to it is found where they meet.
         return ShapeFacts.of_nothing()
-    return _measured(part.outline, layout.height_mm)
+    return _measured(part.outline)
 
 
-@lru_cache(maxsize=64)
-def _measured(shape: shapely.MultiPolygon, cap_height_mm: float) -> ShapeFacts:
-    """Ornaments are the same on all pieces of a product and size."""
-    return measure_shape(shape, cap_height=cap_height_mm)
+@lru_cache(maxsize=256)
+def _measured(shape: shapely.MultiPolygon) -> ShapeFacts:
+    """Sampled as letters are whose strokes are as wide as it is on the whole, whatever stands beside it:
+    ornaments are the same on all pieces of a product and size."""
+    mean_mm = 2.0 * shape.area / shape.length if shape.length else 0.0
+    return measure_shape(shape, cap_height=_STROKES_HIGH * mean_mm)
+
+
+#: A letter is about so many strokes high (common practice, no source).
+_STROKES_HIGH = 5.0
 
 
 def _least_scale(made: AsMade) -> tuple[float, float]:

@@ -14,7 +14,7 @@ import shapely
 from kizami.blanks.area import Area, KeepOut, disc
 from kizami.blanks.fillets import filleted_joint, foot_levels
 from kizami.blanks.outlines import plate_outline
-from kizami.outlines.relief import relief
+from kizami.dividing.relief import relief
 from kizami.surfaces.chords import facets_of
 from kizami.surfaces.plane import Plane, PlaneAt
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from enum import Enum
 
 __all__ = [
@@ -14,6 +14,7 @@ __all__ = [
     "Sense",
     "Severity",
     "Spot",
+    "finding_table",
     "judge",
     "said",
     "worst_first",
@@ -191,3 +192,21 @@ def judge(measured: float, limit: float, sense: Sense, *, is_strict: bool = Fals
     if spare < abs(limit) * CLOSE_SHARE and not is_strict:
         return Level.CLOSE
     return Level.PASSES
+
+
+def finding_table(finding: Finding) -> dict[str, object]:
+    """A finding as plain data, numbers rounded to a tenth of a micrometre for stable reports."""
+    table = asdict(finding)
+    table["level"], table["sense"] = finding.level.value, finding.sense.value
+    table["severity"] = finding.severity.value
+    for name in ("measured", "limit", "needed"):
+        table[name] = round(getattr(finding, name), 4)
+    spot = finding.spot
+    if spot is not None:
+        table["spot"] = {
+            "u_mm": None if spot.u_mm is None else round(spot.u_mm, 3),
+            "v_mm": None if spot.v_mm is None else round(spot.v_mm, 3),
+            "cluster": spot.cluster,
+            "xyz_mm": None if spot.xyz_mm is None else [round(x, 3) for x in spot.xyz_mm],
+        }
+    return table

@@ -3,7 +3,11 @@
 from __future__ import annotations
 
 import math
-from functools import cache
+from collections.abc import Iterator
+from functools import cache, lru_cache
+
+import regex
+from uniseg.linebreak import line_break_units
 
 from kizami.lettering.typeface import Style, Typeface
 
@@ -11,7 +15,9 @@ __all__ = ["best_breaks"]
 
 #: Wording of more words than this is no longer a name or a phrase.
 _MOST_WORDS = 40
-_JAPANESE = range(0x3040, 0xA000)
+_SPACED = regex.compile(r"\S+")
+#: Nothing breaks within these, so that nobody need be asked.
+_WHOLE = regex.compile(r"[\p{Latin}\p{Greek}\p{Cyrillic}\p{Arabic}\p{Hebrew}\p{M}.'’]+")
 
 
 def best_breaks(
@@ -19,8 +25,9 @@ def best_breaks(
 ) -> tuple[tuple[int, str], ...] | None:
     """Break text into `count` lines so that the widest is as narrow as possible.
 
-    Lines break at spaces, after hyphens and dots in the middle, and between Japanese characters;
-    never within a word.
+    Lines break where the Unicode line breaking algorithm allows it (UAX 14): at spaces, after hyphens,
+    between Japanese characters, never before a small kana or a closing bracket, never within a word or a
+    date. After a dot in the middle they break as well: there it stands between names.
 
     Returns
     -------
@@ -64,27 +71,34 @@ def best_breaks(
 
 
 def _words(text: str) -> list[tuple[int, int]]:
-    """Start and end of every part that stays together."""
-    words: list[tuple[int, int]] = []
-    start: int | None = None
-    for place, character in enumerate(text):
-        if character.isspace():
-            if start is not None:
-                words.append((start, place))
-                start = None
-            continue
-        if start is None:
-            start = place
-        if character in "-–—·/" or ord(character) in _JAPANESE:
-            words.append((start, place + 1))
-            start = None
-    if start is not None:
-        words.append((start, len(text)))
-    # A lone separator goes with the word before it.
+    """Start and end of every part that stays together.
+
+    >>> [text[a:b] for text in ("Anne-Marie · Tom", "東京ちゃん。") for a, b in _words(text)]
+    ['Anne-', 'Marie ·', 'Tom', '東', '京', 'ちゃ', 'ん。']
+    """
     out: list[tuple[int, int]] = []
-    for first, last in words:
-        if out and text[first:last] in {"-", "–", "—", "·", "/", "&", "+"}:
-            out[-1] = (out[-1][0], last)
-        else:
-            out.append((first, last))
+    for spaced in _SPACED.finditer(text):
+        place = spaced.start()
+        for unit in _units(spaced.group()):
+            # A lone separator goes with the word before it.
+            if out and unit in _SEPARATORS:
+                out[-1] = (out[-1][0], place + len(unit))
+            else:
+                out.append((place, place + len(unit)))
+            place += len(unit)
     return out
+
+
+_SEPARATORS = frozenset("-–—·/&+")
+
+
+@lru_cache(maxsize=4096)
+def _units(word: str) -> tuple[str, ...]:
+    """What stays together of a word without spaces."""
+    if _WHOLE.fullmatch(word):
+        return (word,)
+    return tuple(part for unit in line_break_units(word) for part in _after_dots(unit))
+
+
+def _after_dots(unit: str) -> Iterator[str]:
+    yield from (part for part in regex.split(r"(?<=·)", unit) if part)

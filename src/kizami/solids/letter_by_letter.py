@@ -19,8 +19,8 @@ from kizami.as_made.treatment import InRecess
 from kizami.errors import SolidError
 from kizami.outlines.clean import clean, mend_slits
 from kizami.outlines.curves import bodies_of
+from kizami.solids.lettering_bodies import flat_lettering, pointed_lettering, recess_of
 from kizami.solids.lettering_solid import lay_on
-from kizami.solids.treat import flat_lettering, pointed_lettering, recess_of
 from kizami.surfaces.layer import layer_volume_mm3
 from kizami.surfaces.plane import Plane
 
@@ -91,7 +91,7 @@ def build_letters(
     Parameters
     ----------
     body : the blank; None where the lettering is the piece
-    lay : how one part is made; by default as `kizami.solids.treat` does
+    lay : how one part is made; by default as `kizami.solids.by_booleans` does
 
     Raises
     ------

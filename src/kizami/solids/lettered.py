@@ -13,14 +13,15 @@ import shapely
 
 from kizami.as_made.as_made import AsMade
 from kizami.blanks.area import Area
+from kizami.dividing.tolerances import TOLERANCES
 from kizami.errors import SolidError
 from kizami.outlines.curves import FloatArray
-from kizami.outlines.segments import ON_LINE_MM
 from kizami.outlines.shrinking import Level
 from kizami.solids.body_mesh import BodyMesh
+from kizami.solids.by_booleans import by_booleans
 from kizami.solids.facets import Facets, facets_seen
-from kizami.solids.imprint import imprinted
-from kizami.solids.treat import flat_lettering, treat
+from kizami.solids.into_facets import into_facets
+from kizami.solids.lettering_bodies import flat_lettering
 from kizami.solids.turned_ring import turned_ring
 from kizami.surfaces.protocol import Surface
 
@@ -76,10 +77,10 @@ def _lettered(
         if chains is not None:
             surface = made.area.surface
             seen = facets() if facets else facets_seen(manifold, surface, middle_u_mm=made.area.anchor[0])
-            done = imprinted(seen, chains, surface) if seen else None
+            done = into_facets(seen, chains, surface) if seen else None
             if done is not None:
                 return done
-    return treat(manifold, made, outlines=outlines, sagitta_mm=sagitta_mm)
+    return by_booleans(manifold, made, outlines=outlines, sagitta_mm=sagitta_mm)
 
 
 def _all_round(
@@ -158,8 +159,8 @@ def _joined(body: m3.Manifold, strips: _Strips, pull: FloatArray | None) -> m3.M
 def _places(u_mm: FloatArray, period_mm: float | None) -> FloatArray:
     """Places in order within one period, those that are the same but for rounding once."""
     u = np.unique(u_mm)
-    u = u[np.append(True, np.diff(u) > 10.0 * ON_LINE_MM)]
-    places: FloatArray = u[u < u[0] + (period_mm or math.inf) - 10.0 * ON_LINE_MM]
+    u = u[np.append(True, np.diff(u) > TOLERANCES.same_place_mm)]
+    places: FloatArray = u[u < u[0] + (period_mm or math.inf) - TOLERANCES.same_place_mm]
     return places
 
 

@@ -9,11 +9,11 @@ import manifold3d as m3
 import numpy as np
 import shapely
 
+from kizami.dividing.pencils import Pencil, pencils_of
+from kizami.dividing.relief import relief_mesh
+from kizami.dividing.segments import Segments
 from kizami.errors import SolidError
 from kizami.outlines.curves import FloatArray, bodies_of
-from kizami.outlines.pencils import Pencil, pencils_of
-from kizami.outlines.relief import relief_mesh
-from kizami.outlines.segments import Segments
 from kizami.solids.flat import Flat
 from kizami.surfaces.cone import Cone
 from kizami.surfaces.protocol import Surface

@@ -12,7 +12,7 @@ import shapely
 
 from kizami.as_made.as_made import AsMade
 from kizami.as_made.treatment import CutOut, Engraved, InRecess, Pierced, Scored
-from kizami.outlines.chains import Chain
+from kizami.dividing.chains import Chain
 from kizami.outlines.curves import bodies_of
 from kizami.outlines.roof import roof_volume_mm3
 from kizami.surfaces.layer import layer_volume_mm3

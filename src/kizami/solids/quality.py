@@ -4,23 +4,30 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
-import numpy.typing as npt
 import shapely
 
 from kizami.as_made.as_made import AsMade
-from kizami.outlines.chains import Chain, chains_of
+from kizami.dividing.chains import Chain, chains_of
+from kizami.dividing.relief import relief_mesh
 from kizami.outlines.curves import FloatArray, bodies_of
-from kizami.outlines.relief import relief_mesh
+from kizami.solids.lettering_bodies import flat_lettering
 from kizami.solids.lettering_solid import lines_across, steps_mm
-from kizami.solids.treat import flat_lettering
 from kizami.surfaces.cone import Cone
 from kizami.surfaces.protocol import Surface
 
-__all__ = ["Quality", "facets_asked", "finished_share", "lettering_quality", "smallest_angle_deg"]
+__all__ = [
+    "Quality",
+    "added_asked",
+    "added_share",
+    "facets_asked",
+    "lettering_quality",
+    "smallest_angle_deg",
+]
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -72,35 +79,76 @@ def lettering_quality(made: AsMade, *, sagitta_mm: float) -> Quality | None:
     )
 
 
-def finished_share(is_lettering: npt.NDArray[np.bool_], made: AsMade, *, sagitta_mm: float) -> float:
-    """Triangles that the lettering has in a finished piece, for each that its outlines and tolerance ask for.
+def added_share(added: int, areas: Sequence[AsMade], *, sagitta_mm: float) -> float:
+    """Triangles by which a piece has more than its blank, for each that its lettering asks for.
 
     Parameters
     ----------
-    is_lettering : of `kizami.solids.solid.Solid`: walls, and floors or tops
+    added : triangles of the piece less those of its blank, or all of them where the lettering is the piece
+    areas : all that is lettered
+
+    Returns
+    -------
+    The triangles themselves where nothing is asked for, as by lettering that is only scored
     """
-    chains: Sequence[Chain] | None = made.chains
-    if chains is None:
-        through = made.area.through_mm
-        chains = [Chain(outlines=made.outlines, inward_mm=0.0, outside_mm=-through, inside_mm=0.0)]
-    # What is pierced has walls only, and what is a piece by itself has both faces.
-    faces = {"pierced": 0, "cut-out": 2}.get(made.treatment.kind, 1)
-    return int(is_lettering.sum()) / _asked(made.area.surface, chains, sagitta_mm=sagitta_mm, faces=faces)
+    asked = 0
+    for made in areas:
+        kind, chains = made.treatment.kind, _chains(made)
+        if kind == "cut-out":
+            asked += _asked(made.area.surface, chains, sagitta_mm=sagitta_mm)
+        elif kind != "scored":
+            count = partial(added_asked, is_through=kind == "pierced")
+            asked += _asked(made.area.surface, chains, sagitta_mm=sagitta_mm, count=count)
+    return added / asked if asked else float(added)
 
 
-def _asked(surface: Surface, chains: Sequence[Chain], *, sagitta_mm: float, faces: int = 2) -> int:
+def _chains(made: AsMade) -> Sequence[Chain]:
+    """The chains of an area, as if it had upright walls where it has none."""
+    through = Chain(outlines=made.outlines, inward_mm=0.0, outside_mm=-made.area.through_mm, inside_mm=0.0)
+    return made.chains or [through]
+
+
+def _asked(
+    surface: Surface, chains: Sequence[Chain], *, sagitta_mm: float, count: Callable[..., int] | None = None
+) -> int:
+    """Triangles that chains on a surface ask for, counted as letters by themselves unless told otherwise."""
+    count = count or facets_asked
     heights = [height for chain in chains for height in (chain.outside_mm, chain.inside_mm)]
     span = (min(heights), max(heights))
     if not isinstance(surface, Cone):
         step_u, step_v = steps_mm(surface, sagitta_mm=sagitta_mm, span_mm=span)
-        return facets_asked(chains, step_u_mm=step_u, step_v_mm=step_v, faces=faces)
+        return count(chains, step_u_mm=step_u, step_v_mm=step_v)
     # Laid about the apex, only the angle is cut.
     turn = min(surface.turn_step_rad(sagitta_mm=sagitta_mm, h_mm=h) for h in span)
     polar = [
         replace(c, outlines=shapely.transform(c.outlines, lambda uv: np.column_stack(surface.polar(uv))))
         for c in chains
     ]
-    return facets_asked(polar, step_u_mm=turn, step_v_mm=math.inf, faces=faces)
+    return count(polar, step_u_mm=turn, step_v_mm=math.inf)
+
+
+def added_asked(
+    chains: Sequence[Chain], *, step_u_mm: float, step_v_mm: float, is_through: bool = False
+) -> int:
+    """Triangles by which a body grows with lettering set into a face that has the grid's lines already.
+
+    Every corner of a chain, and every place where a line crosses it, is a new corner of the face, and a
+    corner inside a division into triangles adds two of them (Euler); each of its sides has a wall of two
+    more where one stands. What goes through opens two faces, and takes its own out of both.
+
+    >>> square = shapely.MultiPolygon([shapely.box(0, 0, 1, 1)])
+    >>> sunk = [Chain(outlines=square, inward_mm=0.0, outside_mm=0.0, inside_mm=-1.0)]
+    >>> added_asked(sunk, step_u_mm=math.inf, step_v_mm=math.inf)
+    16
+    >>> added_asked(sunk, step_u_mm=math.inf, step_v_mm=math.inf, is_through=True)
+    20
+    """
+    steps = (step_u_mm, step_v_mm)
+    corners = [_edges(chain.outlines, *steps) for chain in chains]
+    walls = sum(2 * n for n, c in zip(corners, chains, strict=True) if c.outside_mm != c.inside_mm)
+    if is_through:
+        return 4 * corners[0] - 2 * _face(chains[0].outlines, *steps) + walls
+    return 2 * sum(corners) + walls
 
 
 def facets_asked(chains: Sequence[Chain], *, step_u_mm: float, step_v_mm: float, faces: int = 2) -> int:

@@ -14,10 +14,10 @@ from enum import Enum
 from kizami.wording.capitals import propose_capitals
 from kizami.wording.cleaning import PLACEHOLDERS, Change, Wording, clean_received, clean_typed
 from kizami.wording.coordinates import read_coordinates, write_coordinates
-from kizami.wording.dates import DATE_FORMS, read_date, write_date
+from kizami.wording.dates import read_date, write_date
 from kizami.wording.names import FamilyPlace, are_initials, initials, monogram
 
-__all__ = ["Settled", "WordingKind", "WordingPlan", "check_plan", "settle"]
+__all__ = ["Settled", "WordingKind", "WordingPlan", "settle"]
 
 
 class WordingKind(Enum):
@@ -181,16 +181,3 @@ def _changed(cleaned: Wording, text: str, code: str, said: str) -> Wording:
         return cleaned
     change = Change(code=code, said=said, before=cleaned.text, after=text)
     return Wording(text=text, original=cleaned.original, changes=(*cleaned.changes, change))
-
-
-def check_plan(plan: WordingPlan) -> str:
-    """What is wrong with a plan, or ""."""
-    if plan.date_form not in DATE_FORMS:
-        return f"date_form must be one of {', '.join(DATE_FORMS)}"
-    if not 1 <= plan.most <= 4:
-        return "most must be from 1 to 4"
-    if not 1 <= plan.longest <= 500:
-        return "longest must be from 1 to 500"
-    if plan.decimals is not None and not 0 <= plan.decimals <= 6:
-        return "decimals must be from 0 to 6"
-    return ""

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from functools import lru_cache
 
-from kizami.make import Inputs, Made, make_piece
+from kizami.pieces.inputs import Inputs
+from kizami.pieces.make import Made, make_piece
 
 __all__ = ["trial"]
 

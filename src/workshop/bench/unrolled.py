@@ -8,7 +8,7 @@ from kizami.blanks.area import Area
 from kizami.blanks.grid import area_grid
 from kizami.drawing.unrolled import Drawing, unrolled_drawing
 from kizami.lettering.layout import Layout
-from kizami.make import LaidOut
+from kizami.pieces.laying_out import LaidOut
 
 __all__ = ["UnrolledArea", "unrolled_areas"]
 

@@ -12,14 +12,16 @@ from django.http import Http404, HttpRequest, HttpResponse, HttpResponseNotModif
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
-from kizami.adjustments import BOUNDS, SHAPES, read_adjustments
+from kizami.checks.finding import finding_table
 from kizami.checks.kinds import kind_of
 from kizami.errors import AdjustmentError
 from kizami.formats.stl import stl_bytes
 from kizami.lettering.shipped import shipped_typefaces
-from kizami.make import Inputs, LaidOut, finding_table, fingerprint, lay_out
+from kizami.pieces.adjustments import BOUNDS, SHAPES, read_adjustments
+from kizami.pieces.inputs import Inputs, fingerprint
+from kizami.pieces.laying_out import LaidOut, lay_out
 from kizami.processes import shipped_materials
-from kizami.products import Carries, Product, Word
+from kizami.products.product import Carries, Product, Word
 from kizami.wording.order_list import LARGEST_CELL_CHARACTERS
 from workshop.bench.gathered import gathered
 from workshop.bench.trials import trial

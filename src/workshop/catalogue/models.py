@@ -15,9 +15,9 @@ from kizami.errors import SurfaceError, TypefaceError
 from kizami.formats.body_files import bodies_in
 from kizami.lettering.shipped import shipped_typeface
 from kizami.lettering.typeface import Typeface
-from kizami.product_file import product_from_table
-from kizami.products import Catalogue, Word
-from kizami.products import Product as ProductSpec
+from kizami.products.product import Catalogue, Word
+from kizami.products.product import Product as ProductSpec
+from kizami.products.product_file import product_from_table
 
 
 class ShopTypeface(models.Model):

@@ -10,11 +10,13 @@ from copy import deepcopy
 from dataclasses import dataclass
 from typing import Any
 
-from kizami.blank_tables import BLANK_KINDS
 from kizami.errors import CatalogueError
 from kizami.lettering.shipped import shipped_typefaces
 from kizami.processes import shipped_materials, shipped_processes
-from kizami.product_file import TREATMENT_KEYS
+from kizami.products.blank_tables import BLANK_TABLES
+from kizami.products.keys import KeyKind, keys_of
+from kizami.products.lettering_tables import TREATMENT_TABLES
+from kizami.products.values import Table
 from workshop.catalogue.models import ShopTypeface
 
 __all__ = ["ProductField", "changed_table", "fields_of"]
@@ -67,17 +69,9 @@ def _words(valid: tuple[str, ...]) -> tuple[tuple[str, str], ...]:
 
 def _blank(table: Mapping[str, Any]) -> Iterator[ProductField]:
     blank = table.get("blank", {})
-    kind = BLANK_KINDS[blank["kind"]]
+    kind = BLANK_TABLES[blank["kind"]]
     where = {"part": "Blank", "prefix": "blank."}
-    for key, valid in kind.words.items():
-        yield _field(key, blank.get(key, valid[0]), choices=_words(valid), **where)
-    for key in (*kind.needed, *kind.optional):
-        yield _field(key, blank.get(key, 0.0), **where)
-    for key, usual in kind.vectors.items():
-        value = blank.get(key, usual)
-        yield _field(key, " ".join(f"{c:g}" for c in value), is_vector=True, **where)
-    for key in kind.flags:
-        yield _field(key, "yes" if blank.get(key, False) else "no", choices=_YES_NO, **where)
+    yield from _keys(kind, blank, **where)
     if len(kind.areas) > 1:
         area = table.get("area", kind.areas[0])
         yield _field("area", area, part="Blank", prefix="", choices=_words(kind.areas))
@@ -89,17 +83,25 @@ def _treatment(
     treatment = table.get("treatment", {})
     where = {"part": part, "prefix": f"{prefix}treatment."}
     # A name piece is cut out and nothing else is.
-    kinds = tuple(kind for kind in TREATMENT_KEYS if kind != "cut-out")
+    kinds = tuple(kind for kind in TREATMENT_TABLES if kind != "cut-out")
     if treatment["kind"] in kinds:
         yield _field("kind", treatment["kind"], choices=_words(kinds), **where)
-    needed, optional = TREATMENT_KEYS[treatment["kind"]]
-    for key in needed:
-        yield _field(key, treatment[key], **where)
-    for key, valid in optional.items():
-        if isinstance(valid[0], str):
-            yield _field(key, treatment.get(key, valid[0]), choices=_words(valid), **where)
-        else:
-            yield _field(key, treatment.get(key, 0.0), **where)
+    yield from _keys(TREATMENT_TABLES[treatment["kind"]], treatment, **where)
+
+
+def _keys(kind: type[Table], table: Mapping[str, Any], **where: str) -> Iterator[ProductField]:
+    """What of a table a form can show; points and files are changed otherwise."""
+    for key in keys_of(kind):
+        value = table.get(key.name, key.usual)
+        match key.kind:
+            case KeyKind.NUMBER:
+                yield _field(key.name, value, **where)
+            case KeyKind.WORD:
+                yield _field(key.name, value, choices=_words(key.words), **where)
+            case KeyKind.FLAG:
+                yield _field(key.name, "yes" if value else "no", choices=_YES_NO, **where)
+            case KeyKind.VECTOR:
+                yield _field(key.name, " ".join(f"{c:g}" for c in value), is_vector=True, **where)
 
 
 def _lettering(table: Mapping[str, Any]) -> Iterator[ProductField]:
@@ -145,8 +147,8 @@ def changed_table(table: Mapping[str, Any], given: Mapping[str, str]) -> dict[st
     rows = [("", changed), *((f"also.{n}.", row) for n, row in enumerate(changed.get("also", [])))]
     for prefix, row in rows:
         kind, old = given.get(f"{prefix}treatment.kind", "").strip(), row["treatment"]
-        if kind in TREATMENT_KEYS and kind != old["kind"]:
-            needed, _ = TREATMENT_KEYS[kind]
+        if kind in TREATMENT_TABLES and kind != old["kind"]:
+            needed = [key.name for key in keys_of(TREATMENT_TABLES[kind]) if key.is_needed]
             row["treatment"] = {"kind": kind, **{key: old.get(key, _USUAL[key]) for key in needed}}
     for field in fields_of(changed):
         text = given.get(field.name, "").strip()

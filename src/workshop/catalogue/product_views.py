@@ -13,18 +13,20 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from kizami.blanks.grid import area_grid
-from kizami.checks.finding import Level
+from kizami.checks.finding import Level, finding_table
 from kizami.drawing.section import section_drawing
 from kizami.drawing.strip import strip_drawing, strips_drawing
 from kizami.errors import CatalogueError, KizamiError
-from kizami.forecast import forecast, shipped_names, tried
 from kizami.formats.stl import stl_bytes
 from kizami.lettering.typeface import Typeface
-from kizami.make import SAGITTA_MM, LaidOut, finding_table, make_solid
+from kizami.pieces.building import make_solid
+from kizami.pieces.forecast import forecast, shipped_names, tried
+from kizami.pieces.inputs import SAGITTA_MM
+from kizami.pieces.laying_out import LaidOut
 from kizami.processes import shipped_materials
-from kizami.product_file import product_from_table, product_tables, write_products
-from kizami.products import Carries
-from kizami.products import Product as ProductSpec
+from kizami.products.product import Carries
+from kizami.products.product import Product as ProductSpec
+from kizami.products.product_file import product_from_table, product_tables, write_products
 from kizami.solids.quality import lettering_quality
 from kizami.wording.plan import WordingKind
 from workshop.bench.turning import stand_of

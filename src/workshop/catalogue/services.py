@@ -12,7 +12,7 @@ from kizami.cli import catalogue_at
 from kizami.errors import SurfaceError
 from kizami.formats.body_files import read_body
 from kizami.lettering.own_typeface import check_typeface
-from kizami.product_file import product_tables
+from kizami.products.product_file import product_tables
 from workshop.catalogue.models import Product, ShopTypeface, SuppliedFile
 
 __all__ = ["add_shape", "add_typeface", "take_products"]

@@ -14,8 +14,8 @@ from django.views.decorators.http import require_GET, require_POST
 
 from kizami.errors import OrderListError, RowError
 from kizami.formats.tables import csv_bytes
-from kizami.lines import codes_for
-from kizami.products import Catalogue, Word
+from kizami.pieces.lines import codes_for
+from kizami.products.product import Catalogue, Word
 from kizami.wording.columns import FIELDS
 from kizami.wording.order_list import LARGEST_CELL_CHARACTERS
 from kizami.wording.tables import ENCODINGS

@@ -9,11 +9,11 @@ from django.contrib.auth.models import User
 from django.db import transaction
 from django.utils import timezone
 
-from kizami.batch import resolve_rows
-from kizami.comparing import PLAIN_FIELDS, Comparison, LineChange, compare, unspoken
 from kizami.errors import RowError
-from kizami.lines import Line, resolve_row
-from kizami.products import Word, fold_code
+from kizami.pieces.batch import resolve_rows
+from kizami.pieces.comparing import PLAIN_FIELDS, Comparison, LineChange, compare, unspoken
+from kizami.pieces.lines import Line, resolve_row
+from kizami.products.product import Word, fold_code
 from kizami.wording.columns import ColumnMap
 from kizami.wording.field_rules import FieldRule, guess_rule
 from kizami.wording.order_list import OrderList as ReadList

@@ -12,8 +12,9 @@ from typing import Any
 from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
 
-from kizami.batch import piece_files
-from kizami.make import Inputs, Made, make_piece
+from kizami.pieces.batch import piece_files
+from kizami.pieces.inputs import Inputs
+from kizami.pieces.make import Made, make_piece
 
 __all__ = ["file_of", "keep_files"]
 

@@ -11,12 +11,12 @@ from django.db import models
 from django.db.models import Q
 from django.urls import reverse
 
-from kizami.adjustments import adjusted
 from kizami.artwork.shelf import EMPTY_SHELF, Shelf, fold_file_name
-from kizami.comparing import Received, received_of
-from kizami.lines import inputs_of
-from kizami.make import Inputs
-from kizami.products import Product as ProductSpec
+from kizami.pieces.adjustments import adjusted
+from kizami.pieces.comparing import Received, received_of
+from kizami.pieces.inputs import Inputs
+from kizami.pieces.lines import inputs_of
+from kizami.products.product import Product as ProductSpec
 from kizami.wording.cleaning import Wording
 from kizami.wording.field_rules import take_apart
 from kizami.wording.order_list import LARGEST_QUANTITY

@@ -9,13 +9,13 @@ from django.contrib.auth.models import User
 from django.db import transaction
 from django.utils import timezone
 
-from kizami.adjustments import SHAPES
 from kizami.checks.cases import finding
 from kizami.checks.finding import Finding as CoreFinding
-from kizami.checks.finding import Level
+from kizami.checks.finding import Level, finding_table
 from kizami.drawing.strip import strip_drawing, strips_drawing
-from kizami.make import Made, finding_table, make_piece
-from kizami.sets import set_height_mm
+from kizami.pieces.adjustments import SHAPES
+from kizami.pieces.make import Made, make_piece
+from kizami.pieces.sets import set_height_mm
 from kizami.wording.plan import settle
 from workshop.jobs.queue import defer_making
 from workshop.orders.made_files import keep_files

@@ -18,7 +18,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from kizami.errors import OrderListError
 from kizami.formats.tables import csv_bytes
 from kizami.formats.three_mf import ZIP_DATE
-from kizami.lines import piece_name
+from kizami.pieces.lines import piece_name
 from kizami.wording.columns import FIELDS
 from kizami.wording.order_list import LARGEST_CELL_CHARACTERS, LARGEST_LIST_ROWS, LARGEST_QUANTITY
 from workshop.catalogue.models import Product

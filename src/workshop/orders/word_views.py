@@ -16,8 +16,8 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from kizami.artwork.shelf import LARGEST_PARCEL_BYTES, MOST_FILES, read_logo
 from kizami.drawing.artwork import artwork_drawing
 from kizami.errors import ArtworkError
-from kizami.lines import codes_for
-from kizami.products import Word
+from kizami.pieces.lines import codes_for
+from kizami.products.product import Word
 from kizami.wording.cleaning import PLACEHOLDERS
 from workshop.catalogue.models import Product
 from workshop.orders.forms import LogosForm

@@ -12,8 +12,8 @@ from PIL import Image, ImageDraw
 
 from kizami.artwork.square_codes import LONGEST_CODE, square_code
 from kizami.errors import ArtworkError
-from kizami.make import lay_out
-from tests.kizami.pieces import TAG_TABLE, inputs, product
+from kizami.pieces.laying_out import lay_out
+from tests.kizami.samples import TAG_TABLE, inputs, product
 
 KINDS = ["QR code", "Data Matrix"]
 TEXTS = ["A", "https://saltgrass.example/t/4711", "Ottoline Halloran · 1987", "日本語", "x" * LONGEST_CODE]

@@ -11,9 +11,10 @@ import shapely
 import trimesh
 
 from kizami.checks.finding import Finding, Level
-from kizami.make import Made, lay_out, make_piece
-from kizami.product_file import product_from_table
-from tests.kizami.pieces import RING_TABLE, TAG_TABLE, inputs
+from kizami.pieces.laying_out import lay_out
+from kizami.pieces.make import Made, make_piece
+from kizami.products.product_file import product_from_table
+from tests.kizami.samples import RING_TABLE, TAG_TABLE, inputs
 
 
 def made(table: dict[str, Any], wording: str, size: str = "54") -> Made:

@@ -17,12 +17,12 @@ from kizami.as_made.treatment import CutOut, Engraved, InRecess, Raised, Treatme
 from kizami.blanks.area import Area
 from kizami.lettering.layout import Added, Layout, PlacedMark
 from kizami.lettering.shipped import shipped_typeface
-from kizami.make import lay_out
 from kizami.outlines.curves import bodies_of
+from kizami.pieces.laying_out import lay_out
 from kizami.surfaces.bore import Bore
 from kizami.surfaces.cylinder import Cylinder
 from kizami.surfaces.plane import Plane
-from tests.kizami.pieces import RAISED, TAG_TABLE, inputs, product
+from tests.kizami.samples import RAISED, TAG_TABLE, inputs, product
 
 CAP = 5.0
 WIDE = shapely.box(-100, -100, 100, 100)

@@ -14,8 +14,8 @@ from kizami.blanks.fillets import filleted_joint
 from kizami.blanks.plate import Plate
 from kizami.blanks.ring_frame import RingFrame
 from kizami.errors import CatalogueError
-from kizami.product_file import product_from_table
-from tests.kizami.pieces import RING_TABLE, TAG_TABLE
+from kizami.products.product_file import product_from_table
+from tests.kizami.samples import RING_TABLE, TAG_TABLE
 
 SAGITTA_MM = 0.001
 PLATE = Plate(

@@ -11,10 +11,10 @@ import shapely
 import trimesh
 
 from kizami.errors import CatalogueError
-from kizami.make import Made, make_piece
-from kizami.product_file import product_from_table
-from kizami.products import Product
-from tests.kizami.pieces import RING_TABLE, TAG_TABLE, inputs
+from kizami.pieces.make import Made, make_piece
+from kizami.products.product import Product
+from kizami.products.product_file import product_from_table
+from tests.kizami.samples import RING_TABLE, TAG_TABLE, inputs
 
 FIT = {"greatest_height_mm": 8.0, "lowest_height_mm": 2.0, "clearance_mm": 1.0, "tracking": 0.05}
 SIGNET: dict[str, Any] = {

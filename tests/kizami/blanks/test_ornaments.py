@@ -10,10 +10,11 @@ import pytest
 import trimesh
 
 from kizami.errors import CatalogueError
-from kizami.make import lay_out, make_piece
-from kizami.product_file import product_from_table
-from kizami.products import Product
-from tests.kizami.pieces import RING_TABLE, TAG_TABLE, inputs
+from kizami.pieces.laying_out import lay_out
+from kizami.pieces.make import make_piece
+from kizami.products.product import Product
+from kizami.products.product_file import product_from_table
+from tests.kizami.samples import RING_TABLE, TAG_TABLE, inputs
 
 PLATE = {"kind": "plate", "outline": "rounded", "length_mm": 70.0, "height_mm": 30.0, "thickness_mm": 3.0, "corner_mm": 6.0}  # fmt: skip
 FIT = {"greatest_height_mm": 12.0, "lowest_height_mm": 3.0, "clearance_mm": 1.5, "tracking": 0.05}
@@ -91,7 +92,7 @@ REFUSED = [
     pytest.param([{"kind": "star"}], "border, slot, oval, panel", id="kind"),
     pytest.param("border", "list", id="no list"),
     pytest.param([BORDER] * 13, "at most 12", id="too many"),
-    pytest.param([{"kind": "border", "inset_mm": 1.0}], "missing or unknown line_mm", id="missing"),
+    pytest.param([{"kind": "border", "inset_mm": 1.0}], "line_mm is missing", id="missing"),
     pytest.param([{**BORDER, "colour": 1}], "unknown colour", id="unknown"),
     pytest.param([{**BORDER, "line_mm": 0.1}], "finer than the 0.35 mm", id="too fine"),
     pytest.param([{**BORDER, "inset_mm": 0.1}], "within 0.10 mm of an edge", id="too near"),
@@ -157,7 +158,7 @@ def test_a_taper_that_closes_on_itself_has_no_border() -> None:
 
 
 def test_a_scored_ornament_is_marked_and_never_cut() -> None:
-    from kizami.batch import piece_files
+    from kizami.pieces.batch import piece_files
 
     piece = make_piece(inputs(plate(BORDER, treatment={"kind": "scored"}), "Owen"))
     drawing = piece_files(piece, title="Owen")["cut.svg"].decode()

@@ -13,9 +13,9 @@ from scipy.optimize import brentq
 
 from kizami.blanks.supplied_body import SuppliedBody, sound_body
 from kizami.errors import CatalogueError
-from kizami.make import make_piece
-from kizami.product_file import product_from_table
-from tests.kizami.pieces import TAG_TABLE, inputs
+from kizami.pieces.make import make_piece
+from kizami.products.product_file import product_from_table
+from tests.kizami.samples import TAG_TABLE, inputs
 
 
 def body_of(mesh: trimesh.Trimesh) -> SuppliedBody:
@@ -140,7 +140,7 @@ def test_a_file_that_is_not_there_is_said() -> None:
 
 
 def test_equal_bodies_have_equal_fingerprints_and_others_have_not() -> None:
-    from kizami.make import fingerprint
+    from kizami.pieces.inputs import fingerprint
 
     same = body_of(trimesh.creation.box((60, 30, 8)))
     other = body_of(trimesh.creation.box((60, 30, 9)))

@@ -14,9 +14,9 @@ import trimesh
 from kizami.blanks.supplied_body import LARGEST_HOLE_MM, MOST_FACETS, SuppliedBody, sound_body
 from kizami.checks.finding import Level
 from kizami.errors import SurfaceError
-from kizami.make import make_piece
-from kizami.product_file import product_from_table
-from tests.kizami.pieces import TAG_TABLE, inputs
+from kizami.pieces.make import make_piece
+from kizami.products.product_file import product_from_table
+from tests.kizami.samples import TAG_TABLE, inputs
 
 
 def box(x: float = 20, y: float = 12, z: float = 6) -> tuple[np.ndarray, np.ndarray]:

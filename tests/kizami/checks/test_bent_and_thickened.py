@@ -13,8 +13,8 @@ from kizami.artwork.artwork import Artwork
 from kizami.artwork.pictures import read_picture
 from kizami.checks.finding import Finding, Level
 from kizami.checks.logo_detail import MOST_WANDER_MM
-from kizami.make import LaidOut, lay_out
-from tests.kizami.pieces import RAISED, TAG_TABLE, inputs, product
+from kizami.pieces.laying_out import LaidOut, lay_out
+from tests.kizami.samples import RAISED, TAG_TABLE, inputs, product
 
 
 def laid_out(wording: str, *, artwork: Artwork | None = None, **changes: Any) -> LaidOut:

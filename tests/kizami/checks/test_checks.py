@@ -16,10 +16,13 @@ from kizami.checks.finding import Finding, Level, Sense, Severity, judge, said, 
 from kizami.checks.kinds import KINDS
 from kizami.checks.words import words_for
 from kizami.lettering.shipped import shipped_typeface
-from kizami.make import check_solid, lay_out, make_piece, make_solid
-from kizami.products import Product
+from kizami.pieces.building import make_solid
+from kizami.pieces.laying_out import lay_out
+from kizami.pieces.make import make_piece
+from kizami.pieces.measuring import check_solid
+from kizami.products.product import Product
 from kizami.surfaces.layer import layer_volume_mm3
-from tests.kizami.pieces import RING, RING_RAISED, RING_TABLE, TAG, TAG_RAISED, TAG_TABLE, inputs, product
+from tests.kizami.samples import RING, RING_RAISED, RING_TABLE, TAG, TAG_RAISED, TAG_TABLE, inputs, product
 
 
 def case(which: Product, wording: str, treatment: Treatment | None = None, **limits: float) -> FlatCase:

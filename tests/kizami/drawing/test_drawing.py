@@ -14,8 +14,8 @@ from kizami.drawing.gauge import gauge_drawing
 from kizami.drawing.paths import number, path_data
 from kizami.drawing.strip import strip_drawing
 from kizami.drawing.unrolled import unrolled_drawing, unrolled_file
-from kizami.make import lay_out
-from tests.kizami.pieces import FOUR, FOUR_IDS, RING, TAG, inputs
+from kizami.pieces.laying_out import lay_out
+from tests.kizami.samples import FOUR, FOUR_IDS, RING, TAG, inputs
 
 SVG = "{http://www.w3.org/2000/svg}"
 

@@ -9,8 +9,9 @@ import pytest
 
 from kizami.blanks.grid import area_grid
 from kizami.drawing.section import section_drawing, section_of
-from kizami.make import lay_out, make_solid
-from tests.kizami.pieces import RING, RING_TABLE, TAG, inputs, product
+from kizami.pieces.building import make_solid
+from kizami.pieces.laying_out import lay_out
+from tests.kizami.samples import RING, RING_TABLE, TAG, inputs, product
 
 TAPER = product(RING_TABLE, blank={"kind": "band ring", "outer": "tapered", "rise_mm": 1.2, "wall_mm": 2.4})
 

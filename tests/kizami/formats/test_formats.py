@@ -18,14 +18,14 @@ import trimesh
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kizami.batch import piece_files
 from kizami.errors import CatalogueError
 from kizami.formats.stl import stl_bytes
 from kizami.formats.tables import csv_bytes, harmless
 from kizami.formats.three_mf import three_mf_bytes
-from kizami.make import make_piece
+from kizami.pieces.batch import piece_files
+from kizami.pieces.make import make_piece
 from kizami.solids.solid import Solid
-from tests.kizami.pieces import FOUR, FOUR_IDS, RAISED, RING, TAG, TAG_TABLE, inputs, product
+from tests.kizami.samples import FOUR, FOUR_IDS, RAISED, RING, TAG, TAG_TABLE, inputs, product
 
 TETRAHEDRON = Solid(
     vertices=np.array([(0, 0, 0), (1, 0, 0), (0, 1, 0), (0, 0, 1)], np.float32),

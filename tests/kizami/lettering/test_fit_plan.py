@@ -266,9 +266,9 @@ def test_no_other_breaking_has_a_narrower_widest_line(words: list[str], count: i
 def test_who_asks_for_a_typeface_is_never_given_another_one_in_its_place() -> None:
     """A sturdier family may stand for the product's own typeface; for one that was asked for only its own
     bolder cut may."""
-    from kizami.make import lay_out
-    from kizami.products import Word
-    from tests.kizami.pieces import TAG_TABLE, inputs, product
+    from kizami.pieces.laying_out import lay_out
+    from kizami.products.product import Word
+    from tests.kizami.samples import TAG_TABLE, inputs, product
 
     table = {**TAG_TABLE, "typeface": "great-vibes", "typefaces": ["sacramento", "vollkorn"]}
     fit = {

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from kizami.blanks.area import Area, KeepOut, disc
 from kizami.blanks.band_ring import BandRing
-from kizami.blanks.plate_tag import PlateTag
+from kizami.blanks.plate import Plate
 from kizami.lettering.fit_plan import HEIGHT_STEP_MM, FitPlan
 from kizami.lettering.fitting import Request
 from kizami.lettering.fitting import fit as fit_request
@@ -22,7 +22,16 @@ from kizami.surfaces.plane import Plane
 
 FACE = shipped_typeface("noto-sans-bold")
 RING = BandRing(bore_mm=17.2, width_mm=7.0, wall_mm=1.8, seam_mm=5.0)
-TAG = PlateTag(length_mm=60, height_mm=25, thickness_mm=3, corner_mm=5, hole_mm=5, hole_web_mm=3)
+TAG = Plate(
+    outline="rounded",
+    hang="hole left",
+    length_mm=60,
+    height_mm=25,
+    thickness_mm=3,
+    corner_mm=5,
+    hole_mm=5,
+    web_mm=3,
+)
 PLAN = FitPlan(greatest_height_mm=12.0, lowest_height_mm=3.0, clearance_mm=0.7, tracking=0.05)
 
 

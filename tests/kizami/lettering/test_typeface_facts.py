@@ -17,10 +17,10 @@ from kizami.lettering.shipped import (
 )
 from kizami.lettering.typeface import Typeface
 from kizami.lettering.typeface_facts import measure_typeface
-from kizami.make import lay_out
+from kizami.pieces.laying_out import lay_out
 from kizami.processes import shipped_processes
 from launch.state import REPOSITORY
-from tests.kizami.pieces import TAG_TABLE, inputs, product
+from tests.kizami.samples import TAG_TABLE, inputs, product
 
 LATIN = [c for c, f in shipped_facts().items() if "Latn" in f.scripts]
 

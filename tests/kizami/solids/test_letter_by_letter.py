@@ -8,13 +8,16 @@ import manifold3d as m3
 import pytest
 import shapely
 
-from kizami import make
 from kizami.errors import SolidError
-from kizami.make import SAGITTA_MM, lay_out, make_piece, make_solid
-from kizami.product_file import product_from_table
+from kizami.pieces import building
+from kizami.pieces.building import make_solid
+from kizami.pieces.inputs import SAGITTA_MM
+from kizami.pieces.laying_out import lay_out
+from kizami.pieces.make import make_piece
+from kizami.products.product_file import product_from_table
 from kizami.solids import letter_by_letter
 from kizami.solids.letter_by_letter import METHODS, build_letters
-from tests.kizami.pieces import RING, RING_RAISED, TAG, TAG_RAISED, TAG_TABLE, inputs, product
+from tests.kizami.samples import RING, RING_RAISED, TAG, TAG_RAISED, TAG_TABLE, inputs, product
 
 RECESS = product(
     TAG_TABLE, treatment={"kind": "in recess", "depth_mm": 0.8, "height_mm": 0.6, "margin_mm": 1.0}
@@ -120,7 +123,7 @@ def spoiled(monkeypatch, index: int, *, times: int) -> None:
 
         return one
 
-    monkeypatch.setattr(make, "lettered", unbuildable)
+    monkeypatch.setattr(building, "lettered", unbuildable)
     monkeypatch.setattr(letter_by_letter, "_laying", laying)
 
 
@@ -151,7 +154,7 @@ HUNG = product_from_table(
 def test_bridges_and_loops_are_as_they_are_in_the_whole(monkeypatch, which) -> None:
     whole = make_piece(inputs(which, "Oboe"))
 
-    monkeypatch.setattr(make, "lettered", unbuildable)
+    monkeypatch.setattr(building, "lettered", unbuildable)
     piece = make_piece(inputs(which, "Oboe"))
     assert piece.solid is not None
     assert (piece.solid.bodies, piece.solid.genus) == (whole.solid.bodies, whole.solid.genus)
@@ -171,7 +174,7 @@ def test_a_piece_that_lacks_a_letter_is_shown_but_held_with_the_culprit_at_its_s
 
 
 def test_when_nothing_helps_the_first_reason_stands(monkeypatch) -> None:
-    monkeypatch.setattr(make, "lettered", unbuildable)
+    monkeypatch.setattr(building, "lettered", unbuildable)
     monkeypatch.setattr(letter_by_letter, "_laying", lambda *_: lambda *_: m3.Manifold())
     piece = make_piece(inputs(TAG, WORDING))
     assert (piece.stage, piece.solid) == ("held", None)

@@ -8,12 +8,12 @@ import pytest
 import shapely
 
 from kizami.cli import catalogue_at
-from kizami.forecast import tried
+from kizami.dividing.relief import relief_mesh
 from kizami.formats.stl import stl_bytes
-from kizami.make import make_solid
 from kizami.outlines.curves import bodies_of
-from kizami.outlines.relief import relief_mesh
-from kizami.solids import imprint, lettered
+from kizami.pieces.building import make_solid
+from kizami.pieces.forecast import tried
+from kizami.solids import into_facets, lettered
 from kizami.solids.flat import upright
 from kizami.solids.lettering_solid import lay_on, lines_across
 from kizami.surfaces.ball_patch import BallPatch
@@ -42,7 +42,7 @@ def test_the_same_piece_comes_out_whatever_was_made_before(code: str) -> None:
         file_of(code, name)
     assert file_of(code, "Ottoline") == alone
     lettered.facets_of_body.cache_clear()
-    imprint._face.cache_clear()
+    into_facets._face.cache_clear()
     assert file_of(code, "Ottoline") == alone
 
 

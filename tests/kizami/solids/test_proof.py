@@ -17,12 +17,15 @@ import shapely
 from kizami.as_made.as_made import AsMade
 from kizami.as_made.treatment import CutOut, Engraved, Raised
 from kizami.checks.finding import Level
-from kizami.make import SAGITTA_MM, LaidOut, bare_body, check_solid, lay_out
 from kizami.outlines.curves import bodies_of
-from kizami.product_file import product_from_table
+from kizami.pieces.building import bare_body
+from kizami.pieces.inputs import SAGITTA_MM
+from kizami.pieces.laying_out import LaidOut, lay_out
+from kizami.pieces.measuring import check_solid
+from kizami.products.product_file import product_from_table
 from kizami.solids.lettered import lettered
 from kizami.solids.solid import Solid, solid_of
-from tests.kizami.pieces import RING, RING_RAISED, RING_TABLE, TAG, TAG_RAISED, TAG_TABLE, inputs, product
+from tests.kizami.samples import RING, RING_RAISED, RING_TABLE, TAG, TAG_RAISED, TAG_TABLE, inputs, product
 
 BORE = product_from_table(
     {**RING_TABLE, "area": "inside", "treatment": {"kind": "engraved", "depth_mm": 0.4}}

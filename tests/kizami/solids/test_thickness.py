@@ -10,15 +10,16 @@ import pytest
 import shapely
 
 from kizami.as_made.treatment import Engraved, Raised
-from kizami.make import lay_out, make_solid
 from kizami.outlines.curves import bodies_of
+from kizami.pieces.building import make_solid
+from kizami.pieces.laying_out import lay_out
 from kizami.solids.calipers import measured_across
 from kizami.solids.lettered import lettered
 from kizami.solids.measured import Measured
 from kizami.solids.printing import fewest_islands, islands_along
 from kizami.solids.solid import Solid, solid_of
 from kizami.solids.thickness import Thinnest, thinnest
-from tests.kizami.pieces import RING, TAG, TAG_RAISED, drawn, inputs
+from tests.kizami.samples import RING, TAG, TAG_RAISED, drawn, inputs
 
 PLATE = m3.Manifold.cube((40, 20, 3)).translate((0, 0, -3))
 

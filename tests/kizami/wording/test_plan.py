@@ -7,10 +7,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from kizami.errors import CatalogueError
-from kizami.product_file import product_from_table
+from kizami.products.product_file import product_from_table
 from kizami.wording.names import FamilyPlace
 from kizami.wording.plan import WordingKind, WordingPlan, settle
-from tests.kizami.pieces import TAG_TABLE
+from tests.kizami.samples import TAG_TABLE
 
 INITIALS = WordingPlan(kind=WordingKind.INITIALS)
 MONOGRAM = WordingPlan(kind=WordingKind.MONOGRAM)

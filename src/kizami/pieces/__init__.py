@@ -1,0 +1,1 @@
+"""The way of a piece: words laid out, built, checked and written, one by one or by the list."""

@@ -1,0 +1,193 @@
+"""Making a whole list on several cores, from bytes to files in a folder."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from kizami.artwork.shelf import EMPTY_SHELF, Shelf
+from kizami.as_made.treatment import Scored
+from kizami.drawing.unrolled import unrolled_file
+from kizami.errors import RowError
+from kizami.formats.glb import glb_bytes
+from kizami.formats.stl import stl_bytes
+from kizami.formats.three_mf import three_mf_bytes
+from kizami.formats.toolpaths import flat_work_dxf, flat_work_svg
+from kizami.pieces.building import fine_body
+from kizami.pieces.laying_out import LaidOut
+from kizami.pieces.lines import Line, piece_name, resolve_row
+from kizami.pieces.make import Made, make_piece
+from kizami.pieces.reports import piece_record, report_csv, report_json
+from kizami.pieces.sets import with_set_heights
+from kizami.products.product import Catalogue
+from kizami.solids.flat_work import flat_work
+from kizami.wording.order_list import OrderList, SetAside, read_order_list
+
+__all__ = ["Progress", "Summary", "make_list", "piece_files", "resolve_list", "resolve_rows"]
+
+Progress = Callable[[int, int, int], None]
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Summary:
+    """Counts of a finished list."""
+
+    ready: int
+    held: int
+    set_aside: int
+
+
+def resolve_list(
+    data: bytes, catalogue: Catalogue, *, logos: Shelf = EMPTY_SHELF
+) -> tuple[list[Line], list[SetAside]]:
+    """Read a list and resolve its rows; what can't be read or resolved is set aside, in row order.
+
+    Raises
+    ------
+    OrderListError : the list as a whole can't be used
+    """
+    return resolve_rows(read_order_list(data), catalogue, logos=logos)
+
+
+def resolve_rows(
+    order_list: OrderList, catalogue: Catalogue, *, logos: Shelf | None = EMPTY_SHELF
+) -> tuple[list[Line], list[SetAside]]:
+    """Resolve the rows of a list that was read; what can't be resolved joins what was set aside."""
+    lines: list[Line] = []
+    aside = list(order_list.set_aside)
+    for row in order_list.rows:
+        try:
+            lines.append(resolve_row(row, catalogue, logos=logos))
+        except RowError as error:
+            aside.append(SetAside(row=row.row, reason=str(error), cells=row.cells, column=error.column))
+    return lines, sorted(aside, key=lambda s: s.row)
+
+
+def piece_files(made: Made, *, title: str) -> dict[str, bytes]:
+    """The files of a piece by extension; without a solid only the drawing.
+
+    Two colours are kept in 3MF and GLB; a piece that is cut from a flat sheet has what is cut, engraved and
+    scored as DXF and SVG.
+    """
+    laid_out, product = made.laid_out, made.laid_out.inputs.product
+    files = {
+        _extension(part, laid_out): unrolled_file(
+            part.area, part.layout, part.findings_here(made.findings), title=title
+        )
+        for part in laid_out.every_area
+    }
+    if made.solid is None:
+        return files
+    colours = {"body": product.body_colour, "lettering": product.lettering_colour}
+    files["stl"] = stl_bytes(made.solid, title=title)
+    files["3mf"] = three_mf_bytes(made.solid, title=title, **colours)
+    if product.lettering_colour:
+        files["glb"] = glb_bytes(made.solid, title=title, **colours)
+    if product.process.is_flat or isinstance(product.treatment, Scored):
+        work = flat_work(fine_body(laid_out), [part.made for part in laid_out.every_area])
+        if work is not None:
+            files["cut.svg"] = flat_work_svg(work, title=title)
+            files["dxf"] = flat_work_dxf(work)
+    return files
+
+
+def _extension(part: LaidOut, whole: LaidOut) -> str:
+    """The drawing of a further area bears its name."""
+    return "svg" if part is whole else f"{part.area.name.replace(' ', '-')}.svg"
+
+
+def make_list(
+    data: bytes,
+    catalogue: Catalogue,
+    out: Path,
+    *,
+    logos: Shelf = EMPTY_SHELF,
+    jobs: int = 1,
+    progress: Progress | None = None,
+) -> Summary:
+    """Make every piece of a list and write its files and reports below `out`.
+
+    Ready pieces go to `out/pieces`, held ones to `out/held`, so that nothing that failed a check
+    reaches a machine by being in the folder. Files of an earlier run are cleared first.
+
+    Raises
+    ------
+    OrderListError : the list as a whole can't be used; nothing is written then
+    """
+    lines, aside = resolve_list(data, catalogue, logos=logos)
+    lines = with_set_heights(lines)
+    _clear_earlier(out)
+    for folder in ("pieces", "held"):
+        (out / folder).mkdir(parents=True, exist_ok=True)
+    records: list[dict[str, Any]] = []
+    done = held = 0
+    total = sum(line.row.quantity for line in lines)
+    tell = progress or _tell_nobody
+    tell(0, total, 0)
+    for group in _made(lines, out, jobs):
+        records.extend(group)
+        done += len(group)
+        held += sum(1 for r in group if r["stage"] == "held")
+        tell(done, total, held)
+    _write(out / "report.json", report_json(records, aside))
+    _write(out / "report.csv", report_csv(records, aside))
+    return Summary(ready=done - held, held=held, set_aside=len(aside))
+
+
+def _tell_nobody(done: int, total: int, held: int) -> None:
+    """Progress for a caller who does not want any."""
+
+
+def _made(lines: Sequence[Line], out: Path, jobs: int) -> Iterator[list[dict[str, Any]]]:
+    if jobs <= 1 or len(lines) < 2:
+        for line in lines:
+            yield _make_line(line, out)
+        return
+    with ProcessPoolExecutor(max_workers=min(jobs, len(lines))) as pool:
+        chunk = max(1, min(8, len(lines) // (4 * jobs)))
+        yield from pool.map(_make_line, lines, [out] * len(lines), chunksize=chunk)
+
+
+def _make_line(line: Line, out: Path) -> list[dict[str, Any]]:
+    """Make a line once and write it as often as it was ordered."""
+    made = make_piece(line.inputs)
+    record = piece_record(line, made)
+    folder = "pieces" if made.stage == "ready" else "held"
+    # Named after the line, not the piece: every piece of it is the same file.
+    files = piece_files(made, title=f"{line.row.order}-{line.row.line} {line.wording.text}")
+    records = []
+    for number in range(1, line.row.quantity + 1):
+        name = piece_name(line.row.order, line.row.line, number)
+        paths = [f"{folder}/{name}.{extension}" for extension in files]
+        for path, content in zip(paths, files.values(), strict=True):
+            _write(out / path, content)
+        records.append({**record, "piece": number, "files": paths})
+    return records
+
+
+def _write(path: Path, content: bytes) -> None:
+    """Whole or not at all: a stopped run leaves no half file."""
+    part = path.with_name(path.name + ".part")
+    part.write_bytes(content)
+    part.replace(path)
+
+
+def _clear_earlier(out: Path) -> None:
+    report = out / "report.json"
+    if not report.exists():
+        return
+    try:
+        pieces = json.loads(report.read_bytes())["pieces"]
+        names = [name for piece in pieces for name in piece["files"]]
+    except (ValueError, KeyError, TypeError):
+        return
+    for name in names:
+        path = out / name
+        # Only what such a report can name: a file directly in one of our two folders.
+        if path.parent in (out / "pieces", out / "held"):
+            path.unlink(missing_ok=True)
+    report.unlink()

@@ -1,0 +1,242 @@
+"""From readable rows to lines that can be made: product, size and wording resolved."""
+
+from __future__ import annotations
+
+import hashlib
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from rapidfuzz import fuzz, process
+
+from kizami.artwork.artwork import Artwork
+from kizami.artwork.shelf import EMPTY_SHELF, Shelf
+from kizami.artwork.square_codes import square_code
+from kizami.errors import ArtworkError, RowError
+from kizami.lettering.shipped import shipped_typefaces
+from kizami.lettering.typeface import Typeface
+from kizami.pieces.inputs import Inputs
+from kizami.processes import shipped_materials
+from kizami.products.product import Catalogue, Product, Word, fold_code
+from kizami.sizes import RingSize
+from kizami.wording.cleaning import Wording
+from kizami.wording.order_list import OrderRow
+from kizami.wording.plan import Settled, WordingKind, settle
+
+__all__ = [
+    "Line",
+    "asked_for",
+    "codes_for",
+    "inputs_of",
+    "names_of",
+    "nearest_codes",
+    "piece_name",
+    "resolve_row",
+]
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Line:
+    """One line of an order, ready to be made `row.quantity` times.
+
+    Attributes
+    ----------
+    row : as read
+    settled : its words as the product wants them, with every change, a proposal and an open question
+    product : as the catalogue has it
+    choices : typeface, material and finish that the row asks for, by code
+    inputs : what the piece is made from
+    """
+
+    row: OrderRow
+    settled: Settled
+    product: Product
+    choices: Mapping[Word, str]
+    inputs: Inputs
+
+    @property
+    def wording(self) -> Wording:
+        """Its words with every change."""
+        return self.settled.wording
+
+    @property
+    def proposal(self) -> str:
+        """A better form of the words that only a person may take, or ""."""
+        return self.settled.proposal
+
+
+def resolve_row(row: OrderRow, catalogue: Catalogue, *, logos: Shelf | None = EMPTY_SHELF) -> Line:
+    """Find the product, the size and what else a row asks for, and clean its wording.
+
+    Parameters
+    ----------
+    logos : where logos are looked for; None when only the words matter, as in a comparison
+
+    Raises
+    ------
+    RowError : no such product, size, typeface, material or finish; names the nearest
+    """
+    product = catalogue.find(row.product)
+    if product is None:
+        near = nearest_codes(row.product, catalogue)
+        hint = f"Did you mean {' or '.join(near)}?" if near else "Add it to the catalogue."
+        raise RowError(f"There is no product “{row.product[:40]}”. {hint}", column="product")
+    size = product.read_size(row.size)
+    choices = asked_for(row, product, catalogue)
+    if row.logo and not product.takes_logo:
+        raise RowError(f"{product.name} takes no logo, but the row names “{row.logo[:40]}”.", column="logo")
+    settled = settle(row.wording, product.wording, placeholders=catalogue.placeholders)
+    inputs = inputs_of(
+        product.chosen(choices), settled, second=row.second, logo=row.logo, logos=logos, size=size
+    )
+    return Line(row=row, settled=settled, product=product, choices=choices, inputs=inputs)
+
+
+def inputs_of(
+    product: Product,
+    settled: Settled,
+    *,
+    second: str,
+    logo: str,
+    logos: Shelf | None,
+    size: RingSize | None,
+    typeface: Typeface | None = None,
+    height_cap_mm: float | None = None,
+) -> Inputs:
+    """What a piece is made from: the settled wording with its second part and its logo or code."""
+    question = settled.open_question
+    artwork: Artwork | None = None
+    try:
+        if product.wording.kind in _CODES and settled.wording.text:
+            artwork = square_code(settled.wording.text, kind=product.wording.kind.value)
+        elif logo and logos is not None:
+            artwork = logos.find(logo)
+            question = question or (
+                "" if artwork else f"The logo “{logo[:60]}” is not here yet; add the file."
+            )
+    except ArtworkError as error:
+        question = question or str(error)
+    plan = product.second_plan
+    other = settle(second, plan) if plan is not None and second else None
+    if other is not None and other.open_question:
+        question = question or f"Second wording: {other.open_question}"
+    return Inputs(
+        product=product,
+        wording=settled.wording.text,
+        size=size,
+        second=other.wording.text if other is not None else "",
+        artwork=artwork,
+        typeface=typeface,
+        height_cap_mm=height_cap_mm,
+        open_question=question,
+    )
+
+
+_CODES = (WordingKind.QR_CODE, WordingKind.DATA_MATRIX)
+
+
+def asked_for(row: OrderRow, product: Product, catalogue: Catalogue) -> dict[Word, str]:
+    """Typeface, material and finish that a row asks for, by code; what it leaves open is absent.
+
+    Raises
+    ------
+    RowError : a word that stands for nothing, or for something that the product is not offered in
+    """
+    found = {}
+    for word, text in (
+        (Word.TYPEFACE, row.typeface),
+        (Word.MATERIAL, row.material),
+        (Word.FINISH, row.finish),
+    ):
+        if not text:
+            continue
+        names = names_of(word, catalogue)
+        key = fold_code(text)
+        code = catalogue.aliases.get((word, key)) or names.get(key)
+        offered = product.choices(word)
+        if code is None and word is Word.FINISH:
+            code = next((c for c in offered if fold_code(c) == key), None)
+        if code is None:
+            known = {**names, **({fold_code(c): c for c in offered} if word is Word.FINISH else {})}
+            near = _nearest(key, known)
+            hint = f"Did you mean {' or '.join(near)}?" if near else f"{_offered(product, offered)}."
+            raise RowError(f"There is no {word.value} “{text[:40]}”. {hint}", column=word.value)
+        if code not in offered:
+            raise RowError(
+                f"{product.name} is not offered in the {word.value} “{text[:40]}”. "
+                f"{_offered(product, offered)}.",
+                column=word.value,
+            )
+        found[word] = code
+    return found
+
+
+def _offered(product: Product, offered: Sequence[str]) -> str:
+    return f"It is offered in {', '.join(offered)}" if offered else "It comes in one way only; clear the cell"
+
+
+def names_of(word: Word, catalogue: Catalogue) -> dict[str, str]:
+    """Folded names and codes by which the shop knows its typefaces, materials or finishes."""
+    if word is Word.TYPEFACE:
+        named = {code: row.name for code, row in shipped_typefaces().items()} | dict(catalogue.typeface_names)
+    elif word is Word.MATERIAL:
+        named = {code: material.name for code, material in shipped_materials().items()}
+    else:
+        named = {}
+        for product in catalogue.products.values():
+            named |= {code: code for code in product.choices(Word.FINISH)}
+    return {fold_code(name): code for code, name in named.items()} | {fold_code(code): code for code in named}
+
+
+def nearest_codes(word: str, catalogue: Catalogue, *, most: int = 2) -> list[str]:
+    """Product codes that a word may have meant: like the code or like the product's name."""
+    choices: dict[str, str] = {}
+    for product in catalogue.products.values():
+        choices[product.code.casefold()] = product.code
+        choices[product.name.casefold()] = product.code
+    return _nearest(word, choices, most=most)
+
+
+def codes_for(word: str, stands_for: Word, catalogue: Catalogue) -> list[str]:
+    """Codes that a word may be given the meaning of, the likeliest first."""
+    if stands_for is Word.PRODUCT:
+        known = {p.code.casefold(): p.code for p in catalogue.products.values()}
+        near = nearest_codes(word, catalogue)
+    else:
+        known = names_of(stands_for, catalogue)
+        near = _nearest(fold_code(word), known)
+    return list(dict.fromkeys((*near, *sorted(known.values()))))
+
+
+def _nearest(word: str, choices: Mapping[str, str], *, most: int = 2) -> list[str]:
+    found = process.extract(
+        word.casefold(), choices.keys(), scorer=fuzz.WRatio, score_cutoff=60, limit=2 * most
+    )
+    return list(dict.fromkeys(choices[match[0]] for match in found))[:most]
+
+
+_UNSAFE = re.compile(r"[^A-Za-z0-9._-]+")
+
+
+def piece_name(order: str, line: str, number: int) -> str:
+    """The file name of a piece, `<order>-<line>-<n>`, safe on every system.
+
+    Where characters had to be replaced a short mark of the original is added, so that two orders
+    never share a name. An order may have dashes, a line may not: read from the right the name is
+    never in doubt.
+
+    >>> piece_name("A-104", "2", 1)
+    'A-104-2-1'
+    >>> piece_name("A", "104-2", 1) != piece_name("A-104", "2", 1)
+    True
+    >>> piece_name("../x", "1", 1) != piece_name("./x", "1", 1)
+    True
+    """
+    return f"{_safe(order)}-{_safe(line, dash='_')}-{number}"
+
+
+def _safe(text: str, *, dash: str = "-") -> str:
+    cleaned = _UNSAFE.sub("_", text).replace("-", dash).strip("._-")[:60] or "_"
+    if cleaned == text:
+        return cleaned
+    return f"{cleaned}~{hashlib.sha256(text.encode()).hexdigest()[:6]}"

@@ -1,0 +1,1 @@
+"""What the shop sells, and the products file that says so."""
