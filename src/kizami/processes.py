@@ -25,15 +25,16 @@ _DEFAULTS: Mapping[str, str | float] = {
     "slot-width": "gap-width",
     # A loop that hangs straighter than this looks straight.
     "tilt": 3.0,
-    # Walls that lean out by more, from upright, are printed into the air.
-    "overhang": 50.0,
+    # A point blunter than this neither pricks nor stays empty.
+    "sharp-point": 10.0,
+    # The weight must hang below its loops by this, or the piece turns over, mm.
+    "hangs-below": 0.5,
     "draft": 0.0,
     # Wax, resin and powder can't leave a closed cavity.
     "cavities": 0.0,
-    "shrinkage": 0.0,
 }
 #: Asked only of processes that say so.
-_MAY_ASK = ("islands",)
+_MAY_ASK = ("islands", "overhang", "drain")
 #: What a process must say.
 _ASKED = (
     "stroke-width.raised",

@@ -119,8 +119,8 @@ def fineness(made: AsMade, *, reach_mm: float) -> Fineness:
     middles = _Owned.of((f.middles, n, _ALONE) for n, f in enumerate(facts))
     unmeasured = {n for n, f in enumerate(facts) if not f.is_measured}
     # Unrolled, what is so narrow in truth may look wider.
-    least, _ = _least_scale(made)
-    reach = reach_mm / least
+    span = _least_scale(made)
+    reach = reach_mm / span[0]
     pairs = _pairs(made, reach)
     necks = _Owned.of(())
     if pairs.is_together:
@@ -138,10 +138,10 @@ def fineness(made: AsMade, *, reach_mm: float) -> Fineness:
         unmeasured |= met.unmeasured
     between = [*_between(made, pairs, reach), *_recess(made)]
     return Fineness(
-        strokes=_finest(made, strokes, -1.0),
-        necks=_finest(made, necks, -1.0) if isinstance(made.treatment, CutOut) else (),
-        gaps=_sorted((*_finest(made, gaps, 1.0), *between)),
-        middles=_finest(made, middles, 1.0),
+        strokes=_finest(made, strokes, -1.0, span),
+        necks=_finest(made, necks, -1.0, span) if isinstance(made.treatment, CutOut) else (),
+        gaps=_sorted((*_finest(made, gaps, 1.0, span), *between)),
+        middles=_finest(made, middles, 1.0, span),
         unmeasured=tuple(sorted(unmeasured)),
     )
 
@@ -343,16 +343,18 @@ def _two_around(made: AsMade, places: Places) -> tuple[npt.NDArray[np.int64], np
     return two[:, 0], two[:, 1]
 
 
-def _finest(made: AsMade, owned: _Owned, way: float) -> tuple[Fine, ...]:
+def _finest(made: AsMade, owned: _Owned, way: float, span: tuple[float, float]) -> tuple[Fine, ...]:
     """The finest place of each owner.
 
     Parameters
     ----------
     way : -1 for what narrows where outlines move inward, 1 for what widens
+    span : least and greatest scale of the area
     """
-    places = owned.places
-    if not len(places):
+    if not len(owned.places):
         return ()
+    owned = _likely(made, owned, way, span)
+    places = owned.places
     width, at_end = _true_width(made, places, way)
     keys = owned.part * 1_000_003 + owned.other
     order = np.lexsort((width, keys))
@@ -373,6 +375,22 @@ def _finest(made: AsMade, owned: _Owned, way: float) -> tuple[Fine, ...]:
             )
         )
     return _sorted(found)
+
+
+def _likely(made: AsMade, owned: _Owned, way: float, span: tuple[float, float]) -> _Owned:
+    """Without the places that can't be the finest of their owner, however the surface is stretched there."""
+    inward = [end.inward_mm for end in made.ends]
+    if made.scale.is_true or (way < 0 and any(inward)):
+        return owned
+    flat = owned.places.width
+    _, owner = np.unique(owned.part * 1_000_003 + owned.other, return_inverse=True)
+    most = np.full(int(owner.max()) + 1, np.inf)
+    np.minimum.at(most, owner, (flat + 2.0 * max(inward)) * span[1])
+    return owned.take(np.flatnonzero(flat * span[0] <= _BEYOND_SPAN * most[owner]))
+
+
+#: The span is that of a few places; between them a scale may go a little beyond it.
+_BEYOND_SPAN = 1.1
 
 
 def _sorted(found: Iterable[Fine]) -> tuple[Fine, ...]:

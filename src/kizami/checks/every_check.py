@@ -12,7 +12,7 @@ from kizami.checks.finding import Finding, worst_first
 from kizami.checks.fits_area import fits_area
 from kizami.checks.floor_left import floor_left
 from kizami.checks.gap_width import gap_width, middle_width, web_width
-from kizami.checks.hanging import tilt
+from kizami.checks.hanging import hangs_below, tilt
 from kizami.checks.lettering_depth import lettering_depth
 from kizami.checks.letters_in_shape import letter_stretch, letters_in_shape
 from kizami.checks.logo_detail import logo_detail
@@ -23,13 +23,14 @@ from kizami.checks.moulding import draft_held, undercut
 from kizami.checks.neck_width import neck_width
 from kizami.checks.not_measured import not_measured
 from kizami.checks.piece_size import piece_size
-from kizami.checks.printing import islands
+from kizami.checks.printing import islands, overhang
 from kizami.checks.proven import letters_proven, measured_depth, measured_twice
+from kizami.checks.sharp_points import sharp_point
 from kizami.checks.solid_body import one_body, right_volume, through_holes
 from kizami.checks.solid_case import SolidCase
 from kizami.checks.stroke_width import stroke_width
 from kizami.checks.thickness import edge_thickness, slot_width, standing_thickness, wall_thickness
-from kizami.checks.whole_mesh import cavities, slivers, unit_slip
+from kizami.checks.whole_mesh import cavities, slivers, trapped_volume, unit_slip
 from kizami.checks.wording_settled import wording_settled
 
 __all__ = ["FLAT_CHECKS", "PROOFS", "SOLID_CHECKS", "run_flat", "run_proof", "run_solid"]
@@ -73,9 +74,13 @@ SOLID_CHECKS: tuple[SolidCheck, ...] = (
     slot_width,
     slivers,
     cavities,
+    trapped_volume,
+    sharp_point,
     undercut,
     draft_held,
     islands,
+    overhang,
+    hangs_below,
     tilt,
 )
 

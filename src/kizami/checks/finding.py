@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass
 from enum import Enum
 
 __all__ = [
@@ -196,17 +196,29 @@ def judge(measured: float, limit: float, sense: Sense, *, is_strict: bool = Fals
 
 def finding_table(finding: Finding) -> dict[str, object]:
     """A finding as plain data, numbers rounded to a tenth of a micrometre for stable reports."""
-    table = asdict(finding)
-    table["level"], table["sense"] = finding.level.value, finding.sense.value
-    table["severity"] = finding.severity.value
-    for name in ("measured", "limit", "needed"):
-        table[name] = round(getattr(finding, name), 4)
     spot = finding.spot
-    if spot is not None:
-        table["spot"] = {
-            "u_mm": None if spot.u_mm is None else round(spot.u_mm, 3),
-            "v_mm": None if spot.v_mm is None else round(spot.v_mm, 3),
-            "cluster": spot.cluster,
-            "xyz_mm": None if spot.xyz_mm is None else [round(x, 3) for x in spot.xyz_mm],
-        }
-    return table
+    return {
+        "code": finding.code,
+        "title": finding.title,
+        "level": finding.level.value,
+        "measured": round(finding.measured, 4),
+        "limit": round(finding.limit, 4),
+        "unit": finding.unit,
+        "sense": finding.sense.value,
+        "severity": finding.severity.value,
+        "message": finding.message,
+        "hint": finding.hint,
+        "spot": None if spot is None else _spot_table(spot),
+        "cause": [{"kind": c.kind, "text": c.text, "cluster": c.cluster} for c in finding.cause],
+        "needed": round(finding.needed, 4),
+        "area": finding.area,
+    }
+
+
+def _spot_table(spot: Spot) -> dict[str, object]:
+    return {
+        "u_mm": None if spot.u_mm is None else round(spot.u_mm, 3),
+        "v_mm": None if spot.v_mm is None else round(spot.v_mm, 3),
+        "cluster": spot.cluster,
+        "xyz_mm": None if spot.xyz_mm is None else [round(x, 3) for x in spot.xyz_mm],
+    }

@@ -1,4 +1,4 @@
-"""Whether a piece that hangs by one loop hangs straight."""
+"""Whether a piece hangs as it was meant to: straight, and the right way up."""
 
 from __future__ import annotations
 
@@ -10,27 +10,65 @@ import numpy as np
 from kizami.checks.cases import finding
 from kizami.checks.finding import Finding, Spot
 from kizami.checks.solid_case import SolidCase
+from kizami.outlines.curves import FloatArray
 
-__all__ = ["tilt"]
+__all__ = ["hangs_below", "tilt"]
+
+#: Half of a chain between its clasp and a piece at its two ends, mm (common practice, no source).
+_CHAIN_MM = 200.0
 
 
 def tilt(case: SolidCase) -> Iterator[Finding]:
-    """Angle by which the piece turns in its own plane until its centre of mass hangs under the loop."""
-    if case.hangs_at_mm is None:
+    """Angle by which the piece turns in its own plane until its centre of mass hangs under what holds it: its
+    loop, or where the two halves of a chain meet that hold it at both ends."""
+    loops = [np.array(at) for at in case.hangs_at_mm]
+    if not loops:
         return
     up = np.array(case.up)
-    loop = np.array(case.hangs_at_mm)
-    down = case.measured.centre_of_mass - loop
-    flats = case.flats[0].made
-    at = np.array([flats.area.anchor])
-    foot, head = flats.place(at, np.zeros(1))[0], flats.place(at, np.ones(1))[0]
-    normal = head - foot
-    # Out of its plane a flat piece swings anyway.
-    down = down - normal * float(down @ normal)
+    down = _in_plane(case, case.measured.centre_of_mass - _held_at(loops, up))
     below, aside = float(-down @ up), float(np.linalg.norm(down + up * float(-down @ up)))
     yield finding(
         "tilt",
         math.degrees(math.atan2(aside, below)),
         case.limits.of("tilt"),
-        spot=Spot(xyz_mm=case.hangs_at_mm),
+        spot=Spot(xyz_mm=case.hangs_at_mm[0]),
+        loops="loop" if len(loops) == 1 else "two loops",
     )
+
+
+def hangs_below(case: SolidCase) -> Iterator[Finding]:
+    """How far the centre of mass lies below the line between two loops; above it the piece turns over."""
+    if len(case.hangs_at_mm) != 2:
+        return
+    one, other = (np.array(at) for at in case.hangs_at_mm)
+    along = (other - one) / np.linalg.norm(other - one)
+    down = _in_plane(case, case.measured.centre_of_mass - one)
+    down = down - along * float(down @ along)
+    yield finding(
+        "hangs-below",
+        float(-down @ np.array(case.up)),
+        case.limits.of("hangs-below"),
+        spot=Spot(xyz_mm=case.hangs_at_mm[0]),
+    )
+
+
+def _held_at(loops: list[FloatArray], up: FloatArray) -> FloatArray:
+    """The one place under which the centre of mass comes to hang."""
+    if len(loops) == 1:
+        return loops[0]
+    half = (loops[1] - loops[0]) / 2.0
+    # Both halves of the chain are equally long, so they meet over the middle between the loops.
+    across = up - half * float(up @ half) / float(half @ half)
+    across = across / np.linalg.norm(across)
+    meet: FloatArray = loops[0] + half + across * math.sqrt(max(_CHAIN_MM**2 - float(half @ half), 0.0))
+    return meet
+
+
+def _in_plane(case: SolidCase, way: FloatArray) -> FloatArray:
+    """Without its part out of the plane of the face: out of its plane a flat piece swings anyway."""
+    made = case.flats[0].made
+    at = np.array([made.area.anchor])
+    foot, head = made.place(at, np.zeros(1))[0], made.place(at, np.ones(1))[0]
+    normal = head - foot
+    flat: FloatArray = way - normal * float(way @ normal)
+    return flat

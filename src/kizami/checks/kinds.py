@@ -107,9 +107,13 @@ _ROWS = (
     _kind("measured-twice", "Measured differently", "mm", _MOST, _CANNOT, is_strict=True, on_solid=True),
     _kind("cavities", "Closed cavities", "", _MOST, _CANNOT, is_strict=True, on_solid=True),
     _kind("slivers", "Slivers", "", _MOST, _FAILS, is_strict=True, on_solid=True),
+    _kind("trapped-volume", "Never drains", "mm3", _MOST, _CANNOT, is_strict=True, on_solid=True),
+    _kind("sharp-point", "Sharpest point", "°", _LEAST, _UGLY, on_solid=True),
     _kind("undercut", "Undercut against the pull", "mm2", _MOST, _CANNOT, is_strict=True, on_solid=True),
     _kind("draft-held", "Steepest wall", "°", _LEAST, _FAILS, on_solid=True),
     _kind("islands", "Parts printed into the air", "", _MOST, _FAILS, is_strict=True, on_solid=True),
+    _kind("overhang", "Printed over air", "mm2", _MOST, _FAILS, on_solid=True),
+    _kind("hangs-below", "Hangs below its loops", "mm", _LEAST, _FAILS, on_solid=True),
     _kind("tilt", "Tilt when it hangs", "°", _MOST, _UGLY, on_solid=True),
 )
 

@@ -8,6 +8,7 @@ from functools import cached_property
 from kizami.checks.cases import FlatCase
 from kizami.processes import Limits
 from kizami.solids.measured import Measured
+from kizami.solids.printing import Lain, best_lain
 from kizami.solids.proof import Proved, prove
 from kizami.solids.solid import Solid
 from kizami.solids.thickness import Thinnest, thinnest
@@ -28,7 +29,8 @@ class SolidCase:
     flats : in the order in which they were worked
     solid : the finished piece
     blank_volume_mm3, blank_genus : of the body before lettering
-    hangs_at_mm : the place in space by which the piece hangs upright, or None
+    hangs_at_mm : the places in space by which the piece hangs upright: none, one, or two at its ends
+    is_supplied : its body is one that a customer sent
     up : unit vector in space that points up when it hangs
     """
 
@@ -36,7 +38,8 @@ class SolidCase:
     solid: Solid
     blank_volume_mm3: float
     blank_genus: int
-    hangs_at_mm: tuple[float, float, float] | None = None
+    hangs_at_mm: tuple[tuple[float, float, float], ...] = ()
+    is_supplied: bool = False
     up: tuple[float, float, float] = (0.0, 1.0, 0.0)
 
     @cached_property
@@ -61,6 +64,11 @@ class SolidCase:
     def proved(self) -> tuple[tuple[Proved, ...], ...]:
         """Every part of every area, as it was found."""
         return tuple(prove(self.measured, flat.made) for flat in self.flats)
+
+    @cached_property
+    def lain(self) -> Lain:
+        """As it is best printed."""
+        return best_lain(self.measured)
 
     @property
     def limits(self) -> Limits:

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from kizami.checks.cases import finding
-from kizami.checks.finding import Finding
+from kizami.checks.finding import Finding, Spot
 from kizami.checks.solid_case import SolidCase
+from kizami.solids.drains import trapped
 
-__all__ = ["cavities", "slivers", "unit_slip"]
+__all__ = ["cavities", "slivers", "trapped_volume", "unit_slip"]
 
 #: Longest side of a piece that anybody wears, hangs up or holds, mm (common practice, no source).
 _SHORTEST_MM, _LONGEST_MM = 3.0, 400.0
@@ -31,6 +32,16 @@ def cavities(case: SolidCase) -> Iterator[Finding]:
     """Closed cavities, for processes that would leave something in them."""
     count = sum(shell.volume_mm3 < 0 for shell in case.measured.shells)
     yield finding("cavities", float(count), case.limits.of("cavities"))
+
+
+def trapped_volume(case: SolidCase) -> Iterator[Finding]:
+    """What never drains from a body that a customer supplied; the shop's own blanks are open or solid."""
+    drain = case.limits.get("drain")
+    if drain is None or not case.is_supplied:
+        return
+    found = trapped(case.measured, drain_mm=drain)
+    spot = None if found.at_mm is None else Spot(xyz_mm=found.at_mm)
+    yield finding("trapped-volume", found.volume_mm3, 0.0, spot=spot, drain_mm=drain)
 
 
 def unit_slip(case: SolidCase) -> Iterator[Finding]:

@@ -418,9 +418,42 @@ def _islands(s: Said) -> Words:
     )
 
 
+def _overhang(s: Said) -> Words:
+    lying = s.facts["lying"]
+    return (
+        f"Printed {lying}, {s.measured:.0f} mm2 lean out over air; {s.facts['process']} holds {s.limit:.0f} mm2.",
+        "Give the walls more slope, raise the lettering less, or let it have supports.",
+    )
+
+
+def _trapped(s: Said) -> Words:
+    return (
+        f"{s.measured:.0f} mm3 inside never drain: no opening is as wide as {s.facts['drain_mm']:.1f} mm."
+        if s.fails
+        else f"Whatever gets in runs out again, through openings at least {s.facts['drain_mm']:.1f} mm wide.",
+        "Have the customer open the shape, or send it solid.",
+    )
+
+
+def _sharp(s: Said) -> Words:
+    return (
+        f"The sharpest point has {s.mm}°; below {s.limit:.0f}° it pricks, or does not fill.",
+        "Let the product soften its edges or thicken its strokes, or choose a typeface with blunter ends.",
+    )
+
+
+def _below(s: Said) -> Words:
+    return (
+        f"The middle of the weight hangs {s.mm} mm below the line between its loops."
+        if s.measured >= 0
+        else f"The middle of the weight lies {-s.measured:.2f} mm above the line between its loops, so it turns over.",
+        "Put the loops higher, or let the piece hang by one on top.",
+    )
+
+
 def _tilt(s: Said) -> Words:
     return (
-        f"Hung by its loop the piece tilts by {s.mm}°; {s.limit:.1f}° still looks straight.",
+        f"Hung by its {s.facts.get('loops', 'loop')} the piece tilts by {s.mm}°; {s.limit:.1f}° still looks straight.",
         "Put the loop above the middle of the piece, or hang it by two.",
     )
 
@@ -467,7 +500,11 @@ _WORDS: Mapping[str, Callable[[Said], Words]] = {
     "measured-twice": _twice,
     "cavities": _cavities,
     "slivers": _slivers,
+    "trapped-volume": _trapped,
+    "sharp-point": _sharp,
     "undercut": _undercut,
     "islands": _islands,
+    "overhang": _overhang,
+    "hangs-below": _below,
     "tilt": _tilt,
 }

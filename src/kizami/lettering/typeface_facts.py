@@ -96,7 +96,8 @@ def measure_typeface(typeface: Typeface) -> TypefaceFacts:
             if facts.gap is not None:
                 gaps.append((facts.gap.width / cap, letter))
     thinnest, thinnest_in = min(strokes, default=(0.0, ""))
-    narrowest, narrowest_in = min(gaps, default=(0.0, ""))
+    # Alike to a thousandth is alike: of two such the first is named.
+    narrowest, narrowest_in = min(gaps, key=lambda gap: (round(gap[0], 3), gap[1]), default=(0.0, ""))
     return TypefaceFacts(
         fingerprint=typeface.fingerprint,
         cap_height_upem=round(cap, 3),

@@ -34,18 +34,13 @@ def without_flat_ones(points: FloatArray, triangles: IntArray, flat: IntArray) -
     """
     if not len(flat):
         return triangles, np.arange(len(triangles))
-    rows = {number: tuple(row) for number, row in enumerate(triangles.tolist())}
-    source = dict(zip(rows, rows, strict=True))
-    beside: dict[tuple[int, int], set[int]] = {}
-    for number, row in rows.items():
-        for side in _sides(row):
-            beside.setdefault(side, set()).add(number)
-    waiting, flats = deque(flat.tolist()), set(flat.tolist())
-    following, stuck = len(rows), 0
+    skin, flats = _Skin(triangles, len(points)), set(flat.tolist())
+    waiting, stuck = deque(flat.tolist()), 0
     while waiting and stuck <= len(waiting):
         number = waiting.popleft()
-        longest = max(_sides(rows[number]), key=lambda ends: _apart(points, ends))
-        other = next(iter(beside[longest] - {number}), None)
+        row = skin.row(number)
+        longest = max(_sides(row), key=lambda ends: _apart(points, ends))
+        other = skin.beside(longest, number)
         if other in flats:
             # Two lie on each other: the other one may find a neighbour first.
             waiting.append(number)
@@ -53,25 +48,82 @@ def without_flat_ones(points: FloatArray, triangles: IntArray, flat: IntArray) -
             continue
         stuck = 0
         flats.discard(number)
-        (third,) = set(rows[number]) - set(longest)
-        for gone in (number, other):
-            if gone is not None:
-                for side in _sides(rows[gone]):
-                    beside[side].discard(gone)
-        rows.pop(number)
+        (third,) = set(row) - set(longest)
+        skin.drop(number)
         if other is None:
             continue
-        whole = rows.pop(other)
+        whole, source = skin.row(other), skin.source(other)
+        skin.drop(other)
         for end in longest:
-            half = tuple(third if corner == end else corner for corner in whole)
-            rows[following], source[following] = half, source[other]
-            for side in _sides(half):
-                beside.setdefault(side, set()).add(following)
-            following += 1
-    return np.array(list(rows.values()), dtype=np.int64), np.array([source[n] for n in rows], dtype=np.int64)
+            a, b, c = (third if corner == end else corner for corner in whole)
+            skin.add((a, b, c), source)
+    return skin.left()
 
 
-def _sides(row: tuple[int, ...]) -> tuple[tuple[int, int], ...]:
+class _Skin:
+    """Triangles of which a few are taken out or put in, with the neighbours of each.
+
+    Those that were there are found by searching their sorted sides, so that nothing is built for the many
+    that stay as they are.
+    """
+
+    def __init__(self, triangles: IntArray, corners: int) -> None:
+        self._triangles, self._corners = triangles, np.int64(corners)
+        ends = np.stack((triangles, np.roll(triangles, -1, axis=1)), axis=2).reshape(-1, 2).astype(np.int64)
+        marks = ends.min(axis=1) * self._corners + ends.max(axis=1)
+        order = np.argsort(marks, kind="stable")
+        self._marks, self._owners = marks[order], order // 3
+        self._gone: set[int] = set()
+        self._new: dict[int, tuple[_Row, int]] = {}
+        self._beside: dict[tuple[int, int], set[int]] = {}
+        self._following = len(triangles)
+
+    def row(self, number: int) -> _Row:
+        """Corners of a triangle."""
+        if number in self._new:
+            return self._new[number][0]
+        a, b, c = self._triangles[number].tolist()
+        return (a, b, c)
+
+    def source(self, number: int) -> int:
+        """Of which of those before it is a part."""
+        return self._new[number][1] if number in self._new else number
+
+    def beside(self, side: tuple[int, int], number: int) -> int | None:
+        """The triangle over a side of one, or None."""
+        mark = side[0] * self._corners + side[1]
+        low, high = np.searchsorted(self._marks, [mark, mark + 1])
+        found = {*self._owners[low:high].tolist(), *self._beside.get(side, ())}
+        return next(iter(sorted(found - self._gone - {number})), None)
+
+    def drop(self, number: int) -> None:
+        """Take a triangle out."""
+        self._gone.add(number)
+        self._new.pop(number, None)
+
+    def add(self, row: _Row, source: int) -> None:
+        """Put a triangle in."""
+        self._new[self._following] = (row, source)
+        for side in _sides(row):
+            self._beside.setdefault(side, set()).add(self._following)
+        self._following += 1
+
+    def left(self) -> tuple[IntArray, IntArray]:
+        """All that are there, and of which each is a part."""
+        kept = np.ones(len(self._triangles), dtype=bool)
+        kept[[number for number in self._gone if number < len(kept)]] = False
+        rows = np.array([row for row, _ in self._new.values()], dtype=np.int64).reshape(-1, 3)
+        sources = np.array([source for _, source in self._new.values()], dtype=np.int64)
+        return (
+            np.concatenate((self._triangles[kept].astype(np.int64), rows)),
+            np.concatenate((np.flatnonzero(kept), sources)),
+        )
+
+
+_Row = tuple[int, int, int]
+
+
+def _sides(row: _Row) -> tuple[tuple[int, int], ...]:
     a, b, c = row
     return tuple((min(one, two), max(one, two)) for one, two in ((a, b), (b, c), (c, a)))
 

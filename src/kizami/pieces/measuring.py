@@ -8,6 +8,7 @@ import numpy as np
 
 from kizami.blanks.plate import Plate
 from kizami.blanks.ring_frame import RingFrame
+from kizami.blanks.supplied import SuppliedShape
 from kizami.checks.every_check import run_proof, run_solid
 from kizami.checks.finding import Finding, worst_first
 from kizami.checks.solid_case import SolidCase
@@ -27,28 +28,29 @@ def check_solid(laid_out: LaidOut, solid: Solid) -> tuple[Finding, ...]:
 
 def solid_case(laid_out: LaidOut, solid: Solid) -> SolidCase:
     volume, genus = _blank_measures(laid_out.blank, body_sagitta_mm(laid_out))
-    loop = _hangs_at_mm(laid_out)
     return SolidCase(
         flats=tuple(part.case for part in in_order(laid_out) if part.case is not None),
         solid=solid,
         blank_volume_mm3=volume,
         blank_genus=genus,
-        hangs_at_mm=loop,
+        hangs_at_mm=_hangs_at_mm(laid_out),
+        is_supplied=isinstance(laid_out.blank, SuppliedShape),
     )
 
 
-def _hangs_at_mm(laid_out: LaidOut) -> tuple[float, float, float] | None:
-    """The place by which a flat piece hangs upright: the top of the hole of its only loop, or None."""
+def _hangs_at_mm(laid_out: LaidOut) -> tuple[tuple[float, float, float], ...]:
+    """The places by which a flat piece hangs upright: the tops of the holes of a loop on top, or of two at its
+    ends; none where it hangs by a side or not at all."""
     blank, made = laid_out.blank, laid_out.made
     if isinstance(blank, Plate | RingFrame):
         top = blank.hangs_at_mm
-        return None if top is None else (*top, blank.thickness_mm / 2.0)
+        return () if top is None else ((*top, blank.thickness_mm / 2.0),)
     opened = made.layout.opened
-    if laid_out.inputs.product.soundness.loop != "balanced" or len(opened) != 1:
-        return None
-    u, v = opened[0].centroid.x, opened[0].bounds[3]
-    x, y, z = made.place(np.array([[u, v]]), np.zeros(1))[0].tolist()
-    return (x, y, z)
+    if laid_out.inputs.product.soundness.loop not in ("balanced", "ends"):
+        return ()
+    tops = [np.array([[hole.centroid.x, hole.bounds[3]]]) for hole in opened]
+    places = sorted(tuple(made.place(top, np.zeros(1))[0].tolist()) for top in tops)
+    return tuple((x, y, z) for x, y, z in places)
 
 
 @lru_cache(maxsize=128)

@@ -11,10 +11,10 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
 from kizami.outlines.curves import FloatArray
-from kizami.outlines.edges import IntArray
+from kizami.outlines.edges import IntArray, directed_edges
 from kizami.solids.rays import Rays
 
-__all__ = ["Measured", "Shell"]
+__all__ = ["Measured", "Shell", "Sides"]
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -29,6 +29,22 @@ class Shell:
 
     volume_mm3: float
     triangles: int
+
+
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class Sides:
+    """Sides of triangles.
+
+    Attributes
+    ----------
+    ends : (3 m, 2) vertices, in the order in which their triangle runs
+    other : (3 m,) the same side as its neighbour has it, or -1
+    owner : (3 m,) its triangle
+    """
+
+    ends: IntArray
+    other: IntArray
+    owner: IntArray
 
 
 @dataclass(frozen=True, eq=False, kw_only=True)
@@ -79,6 +95,12 @@ class Measured:
         """Middle of each triangle, (m, 3)."""
         middles: FloatArray = self.corners.mean(axis=1)
         return middles
+
+    @cached_property
+    def sides(self) -> Sides:
+        """The sides of all triangles, each with the one that it lies against."""
+        edges, other, owner = directed_edges(self.triangles.astype(np.int64))
+        return Sides(ends=edges, other=other, owner=owner)
 
     @cached_property
     def rays(self) -> Rays:
@@ -137,17 +159,18 @@ class Measured:
             points, number = np.unique(self.vertices + np.float32(0.0), axis=0, return_inverse=True)
             faces, count = number.reshape(-1)[faces], len(points)
         flat = (faces[:, 0] == faces[:, 1]) | (faces[:, 1] == faces[:, 2]) | (faces[:, 2] == faces[:, 0])
-        tails, heads = faces.T.ravel(), np.roll(faces.T, -1, axis=0).ravel()
-        marks = np.minimum(tails, heads) * np.int64(count) + np.maximum(tails, heads)
-        marks = np.sort(2 * marks + (tails > heads))
-        unpaired = 0
-        if len(marks) % 2 or np.any(marks[::2] % 2 != 0) or np.any(marks[1::2] != marks[::2] + 1):
+        if not self._has_twins and not np.any(self.sides.other < 0):
+            unpaired = 0
+        else:
+            tails, heads = faces.T.ravel(), np.roll(faces.T, -1, axis=0).ravel()
+            marks = np.minimum(tails, heads) * np.int64(count) + np.maximum(tails, heads)
+            marks = np.sort(2 * marks + (tails > heads))
             _, place = np.unique(marks // 2, return_inverse=True)
             backward = np.bincount(place, weights=marks % 2)
             unpaired = int(np.count_nonzero((np.bincount(place) != 2) | (backward != 1)))
         return int(np.count_nonzero(flat | (self.areas_mm2 < _NO_AREA_MM2))) + unpaired
 
-    @property
+    @cached_property
     def _has_twins(self) -> bool:
         """Whether two vertices are at one place, or, once in a million pieces, only seem to be."""
         x, y, z = (self.vertices + np.float32(0.0)).view(np.uint32).astype(np.uint64).T

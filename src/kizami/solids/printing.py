@@ -1,6 +1,9 @@
-"""Layer by layer: where a print begins with nothing under it."""
+"""Layer by layer: where a print begins with nothing under it, and where it leans out over air."""
 
 from __future__ import annotations
+
+import math
+from dataclasses import dataclass
 
 import numpy as np
 from scipy.sparse import coo_array
@@ -10,17 +13,74 @@ from kizami.outlines.curves import FloatArray
 from kizami.outlines.edges import IntArray
 from kizami.solids.measured import Measured
 
-__all__ = ["fewest_islands", "islands_along"]
+__all__ = ["Lain", "best_lain", "islands_along", "lain_along"]
 
 #: Corners whose heights differ by less are in one layer, mm.
 _LAYER_MM = 1e-3
-#: A piece may lie on any of its six sides.
-_WAYS = tuple(way * side for way in np.eye(3) for side in (1.0, -1.0))
+#: A piece may lie on any of its six sides; as it was drawn it lies with z up.
+_WAYS = (
+    (np.array([0.0, 0.0, 1.0]), "as it was drawn"),
+    (np.array([0.0, 0.0, -1.0]), "upside down"),
+    (np.array([0.0, 1.0, 0.0]), "standing on its lower edge"),
+    (np.array([0.0, -1.0, 0.0]), "standing on its upper edge"),
+    (np.array([1.0, 0.0, 0.0]), "standing on its left edge"),
+    (np.array([-1.0, 0.0, 0.0]), "standing on its right edge"),
+)
 
 
-def fewest_islands(piece: Measured) -> int:
-    """The fewest islands that a piece has, lying on any of its six sides."""
-    return min(islands_along(piece, way) for way in _WAYS)
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Lain:
+    """A piece as it lies when it is printed.
+
+    Attributes
+    ----------
+    up : (3,) direction in the piece that points up
+    said : how it lies, in words
+    islands : parts that begin in the air
+    overhang_mm2 : area that leans out over air; what lies on the bed is none
+    at_mm : where most of it is in one facet, or None
+    """
+
+    up: tuple[float, float, float]
+    said: str
+    islands: int
+    overhang_mm2: float
+    at_mm: tuple[float, float, float] | None
+
+
+def best_lain(piece: Measured) -> Lain:
+    """On the one of its six sides on which fewest parts begin in the air, and least leans out over it."""
+    return min(
+        (lain_along(piece, way, said) for way, said in _WAYS),
+        key=lambda lain: (lain.islands, lain.overhang_mm2),
+    )
+
+
+def lain_along(piece: Measured, up: FloatArray, said: str = "") -> Lain:
+    """A piece as it lies with a direction upward.
+
+    Notes
+    -----
+    A layer reaches out over the one below by its height times the slope, so the area of a piece that is
+    printed over air is, layer by layer, that of the facets which look down more steeply than a print holds.
+    """
+    facing = piece.normals @ up
+    heights = piece.middles @ up
+    bed = float((np.asarray(piece.vertices, dtype=np.float64) @ up).min())
+    over = np.flatnonzero((facing < -math.sin(_HELD_RAD)) & (heights > bed + _LAYER_MM))
+    areas = piece.areas_mm2[over]
+    at = None
+    if len(over):
+        x, y, z = piece.middles[over[int(np.argmax(areas))]].tolist()
+        at = (x, y, z)
+    x, y, z = up.tolist()
+    return Lain(
+        up=(x, y, z), said=said, islands=islands_along(piece, up), overhang_mm2=float(areas.sum()), at_mm=at
+    )
+
+
+#: Walls that lean out by less, from upright, are held by the layer below (common practice, no source).
+_HELD_RAD = math.radians(50.0)
 
 
 def islands_along(piece: Measured, up: FloatArray) -> int:

@@ -12,7 +12,7 @@ from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
 from kizami.outlines.curves import FloatArray
-from kizami.outlines.edges import IntArray, directed_edges
+from kizami.outlines.edges import IntArray
 from kizami.outlines.flat_facets import without_flat_ones
 from kizami.solids.body_mesh import BodyMesh
 
@@ -91,10 +91,13 @@ def _welded(solid: Solid) -> Solid | None:
     faces = number.reshape(-1)[solid.triangles.astype(np.int64)]
     kept = (faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 2] != faces[:, 0])
     faces = faces[kept]
-    _, other, _ = directed_edges(faces)
-    sides = np.sort(np.stack((faces, np.roll(faces, -1, axis=1)), axis=2).reshape(-1, 2), axis=1)
-    _, counts = np.unique(sides, axis=0, return_counts=True)
-    if np.any(other < 0) or np.any(counts != 2):
+    tails, heads = faces.T.ravel(), np.roll(faces.T, -1, axis=0).ravel()
+    marks = 2 * (np.minimum(tails, heads) * np.int64(size) + np.maximum(tails, heads)) + (tails > heads)
+    marks.sort()
+    # Every side twice, once either way, and no third time.
+    if len(marks) % 2 or np.any(marks[::2] % 2) or np.any(marks[1::2] != marks[::2] + 1):
+        return None
+    if np.any(marks[2::2] // 2 == marks[1:-1:2] // 2):
         return None
     return replace(
         solid,
@@ -130,12 +133,14 @@ _NO_AREA_MM2 = 1e-9
 
 
 def _read_out(manifold: m3.Manifold, own: list[int]) -> Solid:
-    mesh, bodies = manifold.to_mesh(), len(manifold.decompose())
+    mesh = manifold.to_mesh()
+    triangles = np.ascontiguousarray(mesh.tri_verts, dtype=np.uint32)
+    bodies = _bodies(triangles.astype(np.int64), manifold.num_vert())
     # Triangles come in runs, each from one of the solids that went into this one.
     from_lettering = ~np.isin(np.asarray(mesh.run_original_id), own)
     return Solid(
         vertices=np.ascontiguousarray(mesh.vert_properties[:, :3], dtype=np.float32),
-        triangles=np.ascontiguousarray(mesh.tri_verts, dtype=np.uint32),
+        triangles=triangles,
         volume_mm3=float(manifold.volume()),
         bounds_mm=tuple(float(x) for x in manifold.bounding_box()),  # type: ignore[arg-type]
         bodies=bodies,

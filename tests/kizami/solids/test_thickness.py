@@ -16,7 +16,7 @@ from kizami.pieces.laying_out import lay_out
 from kizami.solids.calipers import measured_across
 from kizami.solids.lettered import lettered
 from kizami.solids.measured import Measured
-from kizami.solids.printing import fewest_islands, islands_along
+from kizami.solids.printing import best_lain, islands_along
 from kizami.solids.solid import Solid, solid_of
 from kizami.solids.thickness import Thinnest, thinnest
 from tests.kizami.samples import RING, TAG, TAG_RAISED, drawn, inputs
@@ -134,7 +134,7 @@ def test_islands() -> None:
     short = table + m3.Manifold.cube((1, 1, 5)).translate((4, 4, 4.5))
     assert islands_along(measured(solid_of(short)), up) == 1
     assert islands_along(measured(solid_of(short)), -up) == 0
-    assert fewest_islands(measured(solid_of(short))) == 0
+    assert best_lain(measured(solid_of(short))).islands == 0
     # The ceiling of a pocket is an island, its floor is none.
     pocket = m3.Manifold.cube((10, 10, 10)) - m3.Manifold.cube((4, 4, 4)).translate((3, 3, 3))
     assert islands_along(measured(solid_of(pocket)), up) == 0
