@@ -22,7 +22,6 @@ from kizami.as_made.meetings import Near, places_met
 from kizami.as_made.treatment import CutOut
 from kizami.outlines.curves import FloatArray, bodies_of
 from kizami.outlines.narrow import Places, ShapeFacts, measure_shape
-from kizami.outlines.shrinking import from_corners
 
 __all__ = ["Fine", "Fineness", "fineness"]
 
@@ -400,25 +399,13 @@ def _sorted(found: Iterable[Fine]) -> tuple[Fine, ...]:
 def _true_width(made: AsMade, places: Places, way: float) -> tuple[FloatArray, npt.NDArray[np.int64]]:
     """True width of each place at its narrowest end, and which end that is."""
     ends = [
-        _moved(made, places, way, end)
+        np.maximum(places.width + way * 2.0 * end.inward_mm, 0.0)
         * (1.0 if made.scale.is_true else made.scale.across(places.centres, places.across, end.height_mm))
         for end in made.ends
     ]
     table = np.vstack(ends)
     at = np.argmin(table, axis=0)
     return table[at, np.arange(table.shape[1])], at
-
-
-def _moved(made: AsMade, places: Places, way: float, end: End) -> FloatArray:
-    """Unrolled widths where walls begin or end; a corner that points into a stroke comes further than
-    sides."""
-    width: FloatArray = np.maximum(places.width + way * 2.0 * end.inward_mm, 0.0)
-    if way > 0 or not end.inward_mm:
-        return width
-    # The two nearest are on either side, or one of them is far away.
-    apart = from_corners(made.outlines, end.inward_mm, places.centres)
-    both: FloatArray = np.minimum(apart, width[:, None] / 2.0).sum(axis=1)
-    return both
 
 
 def _between(made: AsMade, pairs: _Pairs, reach: float) -> Iterator[Fine]:

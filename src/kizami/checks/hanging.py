@@ -24,7 +24,7 @@ def tilt(case: SolidCase) -> Iterator[Finding]:
     loops = [np.array(at) for at in case.hangs_at_mm]
     if not loops:
         return
-    up = np.array(case.up)
+    up = _up(case)
     down = _in_plane(case, case.measured.centre_of_mass - _held_at(loops, up))
     below, aside = float(-down @ up), float(np.linalg.norm(down + up * float(-down @ up)))
     yield finding(
@@ -46,7 +46,7 @@ def hangs_below(case: SolidCase) -> Iterator[Finding]:
     down = down - along * float(down @ along)
     yield finding(
         "hangs-below",
-        float(-down @ np.array(case.up)),
+        float(-down @ _up(case)),
         case.limits.of("hangs-below"),
         spot=Spot(xyz_mm=case.hangs_at_mm[0]),
     )
@@ -62,6 +62,15 @@ def _held_at(loops: list[FloatArray], up: FloatArray) -> FloatArray:
     across = across / np.linalg.norm(across)
     meet: FloatArray = loops[0] + half + across * math.sqrt(max(_CHAIN_MM**2 - float(half @ half), 0.0))
     return meet
+
+
+def _up(case: SolidCase) -> FloatArray:
+    """Upward in the lettering, in space."""
+    made = case.flats[0].made
+    at = np.array([made.area.anchor])
+    foot, head = (made.place(at + np.array([0.0, step]), np.zeros(1))[0] for step in (0.0, 1e-3))
+    up: FloatArray = (head - foot) / np.linalg.norm(head - foot)
+    return up
 
 
 def _in_plane(case: SolidCase, way: FloatArray) -> FloatArray:

@@ -31,7 +31,6 @@ class SolidCase:
     blank_volume_mm3, blank_genus : of the body before lettering
     hangs_at_mm : the places in space by which the piece hangs upright: none, one, or two at its ends
     is_supplied : its body is one that a customer sent
-    up : unit vector in space that points up when it hangs
     """
 
     flats: tuple[FlatCase, ...]
@@ -40,7 +39,6 @@ class SolidCase:
     blank_genus: int
     hangs_at_mm: tuple[tuple[float, float, float], ...] = ()
     is_supplied: bool = False
-    up: tuple[float, float, float] = (0.0, 1.0, 0.0)
 
     @cached_property
     def measured(self) -> Measured:

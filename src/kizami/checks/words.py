@@ -421,7 +421,8 @@ def _islands(s: Said) -> Words:
 def _overhang(s: Said) -> Words:
     lying = s.facts["lying"]
     return (
-        f"Printed {lying}, {s.measured:.0f} mm2 lean out over air; {s.facts['process']} holds {s.limit:.0f} mm2.",
+        f"Printed {lying}, {s.measured:.0f} mm2 lean out over air; {s.facts['process']} holds "
+        f"{s.limit:.0f} mm2.",
         "Give the walls more slope, raise the lettering less, or let it have supports.",
     )
 
@@ -446,14 +447,16 @@ def _below(s: Said) -> Words:
     return (
         f"The middle of the weight hangs {s.mm} mm below the line between its loops."
         if s.measured >= 0
-        else f"The middle of the weight lies {-s.measured:.2f} mm above the line between its loops, so it turns over.",
+        else f"The middle of the weight lies {-s.measured:.2f} mm above the line between its loops, so it "
+        "turns over.",
         "Put the loops higher, or let the piece hang by one on top.",
     )
 
 
 def _tilt(s: Said) -> Words:
+    loops = s.facts.get("loops", "loop")
     return (
-        f"Hung by its {s.facts.get('loops', 'loop')} the piece tilts by {s.mm}°; {s.limit:.1f}° still looks straight.",
+        f"Hung by its {loops} the piece tilts by {s.mm}°; {s.limit:.1f}° still looks straight.",
         "Put the loop above the middle of the piece, or hang it by two.",
     )
 

@@ -18,12 +18,13 @@ from scipy.spatial import cKDTree
 
 from kizami.dividing.parts import divide
 from kizami.dividing.pencils import Pencil
+from kizami.dividing.rows import following
 from kizami.dividing.segments import Segments
 from kizami.dividing.tolerances import TOLERANCES
 from kizami.dividing.triangulating import triangulated
 from kizami.outlines.curves import FloatArray
 from kizami.outlines.edges import IntArray, directed_edges, twice_areas
-from kizami.outlines.shrinking import SIMPLE_MM, Level, shrunk
+from kizami.outlines.shrinking import BLUNT, SIMPLE_MM, Level, shrunk
 
 __all__ = ["Chain", "Cut", "Stood", "chains_of", "cut_along", "stood"]
 
@@ -128,46 +129,103 @@ def _creases(chains: Sequence[Chain]) -> Segments:
     Without them a line that crosses two slopes beside a corner would level what is between.
     """
     found = [Segments.none()]
+    # Every level is that of the drawn outline, so its corners run straight from level to level.
+    drawn = _corners(chains[0].outlines)
+    reach, foot = drawn.reach()
+    foot_at = drawn.at.take(foot, axis=0)
     for outer, inner in itertools.pairwise(chains):
         if outer.inside_mm == inner.outside_mm:
             continue
-        width = inner.inward_mm - outer.inward_mm
-        corners, ahead, turn = _corners(outer.outlines)
-        # Both sides moved inward by the width meet at v + w (n1 + n2) / (1 + n1 n2), n being the normals.
-        before = np.column_stack((-ahead[0][:, 1], ahead[0][:, 0]))
-        after = np.column_stack((-ahead[1][:, 1], ahead[1][:, 0]))
-        share = 1.0 + np.einsum("nd,nd->n", before, after)
-        sharp = (np.abs(turn) > TOLERANCES.creased_rad) & (share > 0.1)
-        sharp = np.flatnonzero(sharp)
-        foot = corners.take(sharp, axis=0)
-        meet = foot + width * (before + after).take(sharp, axis=0) / share[sharp, None]
-        others = shapely.get_coordinates(inner.outlines)
-        off, nearest = cKDTree(others).query(meet, distance_upper_bound=3.0 * SIMPLE_MM)
-        met = np.isfinite(off)
-        found.append(Segments(starts=foot[met], ends=others.take(nearest[met], axis=0)))
+        ends = [_met(chain, foot_at + chain.inward_mm * reach) for chain in (outer, inner)]
+        both = ends[0][1] & ends[1][1]
+        found.append(Segments(starts=ends[0][0][both], ends=ends[1][0][both]))
     return _apart(Segments.of(*found))
 
 
+def _met(chain: Chain, places: FloatArray) -> tuple[FloatArray, npt.NDArray[np.bool_]]:
+    """The corner of a chain that is nearest to each place (n, 2), and whether it is there."""
+    corners = shapely.get_coordinates(chain.outlines)
+    off, nearest = cKDTree(corners).query(places)
+    return corners.take(nearest, axis=0), off < 3.0 * SIMPLE_MM
+
+
 def _apart(creases: Segments) -> Segments:
-    """Without those that cross others, as they may where a stroke narrows: of two the first stays."""
+    """Each once, and without those that cross others, as they may where a stroke narrows: of two the first
+    stays."""
+    first = np.unique(np.hstack((creases.starts, creases.ends)), axis=0, return_index=True)[1]
+    creases = creases.take(np.sort(first))
     drawn = shapely.linestrings(np.stack((creases.starts, creases.ends), axis=1))
     one, other = shapely.STRtree(drawn).query(drawn, predicate="crosses")
     return creases.take(np.setdiff1d(np.arange(len(creases)), other[one < other]))
 
 
-def _corners(shape: shapely.MultiPolygon) -> tuple[FloatArray, tuple[FloatArray, FloatArray], FloatArray]:
-    """Corners (n, 2), unit vectors along the sides before and after each, and how far it turns left."""
-    before, after, corners = [], [], []
-    for ring in shapely.get_rings(shapely.get_parts(shape)):
-        points = shapely.get_coordinates(ring)[:-1]
-        side = np.roll(points, -1, axis=0) - points
-        side /= np.hypot(*side.T)[:, None]
-        corners.append(points)
-        after.append(side)
-        before.append(np.roll(side, 1, axis=0))
-    one, two = np.concatenate(before), np.concatenate(after)
-    turn = np.arctan2(one[:, 0] * two[:, 1] - one[:, 1] * two[:, 0], np.einsum("nd,nd->n", one, two))
-    return np.concatenate(corners), (one, two), turn
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class _Corners:
+    """Corners of outlines, ring by ring; side k goes from corner k to the next of its ring.
+
+    Attributes
+    ----------
+    at : (n, 2)
+    sides : (n, 2) unit vectors along the side after each
+    before : (n,) number of the side before each
+    """
+
+    at: FloatArray
+    sides: FloatArray
+    before: IntArray
+
+    @property
+    def normals(self) -> tuple[FloatArray, FloatArray]:
+        """Unit vectors inward from the sides before and after each corner."""
+        inward = np.column_stack((-self.sides[:, 1], self.sides[:, 0]))
+        return inward.take(self.before, axis=0), inward
+
+    @property
+    def turns(self) -> FloatArray:
+        """How far each turns left."""
+        one, two = self.sides.take(self.before, axis=0), self.sides
+        turns: FloatArray = np.arctan2(
+            one[:, 0] * two[:, 1] - one[:, 1] * two[:, 0], np.einsum("nd,nd->n", one, two)
+        )
+        return turns
+
+    def is_blunt(self) -> npt.NDArray[np.bool_]:
+        """Which point inward and turn so far that they are cut off, see `kizami.outlines.shrinking.BLUNT`."""
+        turns = self.turns
+        return (turns < 0.0) & (BLUNT * np.cos(turns / 2.0) < 1.0)
+
+    def reach(self) -> tuple[FloatArray, IntArray]:
+        """Where corners come to when sides move inward by one, from each, and the number of each.
+
+        Both sides moved inward meet at (n1 + n2) / (1 + n1 n2), n being the normals; a blunt corner comes to
+        two, where its sides end on the one that cuts it off.
+        """
+        one, two = self.normals
+        turns, blunt = self.turns, self.is_blunt()
+        share = 1.0 + np.einsum("nd,nd->n", one, two)
+        sharp = np.flatnonzero((np.abs(turns) > TOLERANCES.creased_rad) & (share > 0.1) & ~blunt)
+        cut = np.flatnonzero(blunt)
+        half = np.abs(turns[cut]) / 2.0
+        further = ((BLUNT - np.cos(half)) / np.sin(half))[:, None]
+        incoming = self.sides.take(self.before[cut], axis=0)
+        reach = (
+            (one + two).take(sharp, axis=0) / share[sharp, None],
+            one.take(cut, axis=0) + incoming * further,
+            two.take(cut, axis=0) - self.sides.take(cut, axis=0) * further,
+        )
+        return np.vstack(reach), np.concatenate((sharp, cut, cut))
+
+
+def _corners(shape: shapely.MultiPolygon) -> _Corners:
+    coordinates, ring = shapely.get_coordinates(
+        shapely.get_rings(shapely.get_parts(shape)), return_index=True
+    )
+    kept = np.flatnonzero(ring[:-1] == ring[1:])
+    at, way = coordinates[kept], coordinates[kept + 1] - coordinates[kept]
+    starts = np.append(np.searchsorted(ring[kept], np.arange(ring[-1] + 1)), len(kept))
+    before = np.empty(len(kept), dtype=np.int64)
+    before[following(starts)] = np.arange(len(kept))
+    return _Corners(at=at, sides=way / np.hypot(*way.T)[:, None], before=before)
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
@@ -257,26 +315,37 @@ def _on_slopes(heights: FloatArray, corners: FloatArray, rings: IntArray, chains
     ----------
     rings : how many chains go round each corner that is on none of them; 0 for all others
     """
+    drawn = _corners(chains[0].outlines)
     for number in np.unique(rings[(rings > 0) & (rings < len(chains))]):
         here = np.flatnonzero(rings == number)
         outer, inner = chains[number - 1], chains[number]
         if outer.inside_mm == inner.outside_mm:
             continue
-        sides = _sides(outer.outlines)
-        which, nearest = shapely.STRtree(shapely.linestrings(sides)).query_nearest(
-            shapely.points(corners.take(here, axis=0))
-        )
-        start, end = sides[nearest, 0], sides[nearest, 1]
-        along, to = end - start, corners.take(here[which], axis=0) - start
-        off = np.abs(along[:, 0] * to[:, 1] - along[:, 1] * to[:, 0]) / np.hypot(*along.T)
-        # Beside a corner that points inward two sides are equally near; there the slope further on counts.
-        away = np.zeros(len(here))
-        np.maximum.at(away, which, off)
-        share = np.minimum(away / (inner.inward_mm - outer.inward_mm), 1.0)
+        away = _inward_of(drawn, corners.take(here, axis=0)) - outer.inward_mm
+        share = np.clip(away / (inner.inward_mm - outer.inward_mm), 0.0, 1.0)
         heights[here] = outer.inside_mm + share * (inner.outside_mm - outer.inside_mm)
 
 
-def _sides(shape: shapely.MultiPolygon) -> FloatArray:
-    """The sides (n, 2, 2) of outlines."""
-    rings = [shapely.get_coordinates(ring) for ring in shapely.get_rings(shapely.get_parts(shape))]
-    return np.concatenate([np.stack((ring[:-1], ring[1:]), axis=1) for ring in rings])
+def _inward_of(outline: _Corners, places: FloatArray) -> FloatArray:
+    """How far an outline must move inward to come to places (n, 2): as far as the nearest side, and about a
+    corner as far as the last of those that meet there."""
+    ahead = np.empty(len(outline.at), dtype=np.int64)
+    ahead[outline.before] = np.arange(len(outline.at))
+    sides = np.stack((outline.at, outline.at.take(ahead, axis=0)), axis=1)
+    nearest = shapely.STRtree(shapely.linestrings(sides)).query_nearest(
+        shapely.points(places), all_matches=False
+    )[1]
+    to = places - outline.at.take(nearest, axis=0)
+    along = np.einsum("nd,nd->n", to, outline.sides.take(nearest, axis=0))
+    length = np.hypot(*(sides[:, 1] - sides[:, 0]).T)[nearest]
+    corner = np.where(along <= length / 2.0, nearest, ahead[nearest])
+    to = places - outline.at.take(corner, axis=0)
+    one, two = outline.normals
+    off = [np.einsum("nd,nd->n", to, n.take(corner, axis=0)) for n in (one, two)]
+    middle = (one + two).take(corner, axis=0)
+    middle /= np.maximum(np.hypot(*middle.T), 1e-12)[:, None]
+    blunt = np.where(outline.is_blunt()[corner], np.einsum("nd,nd->n", to, middle) / BLUNT, -np.inf)
+    at_corner = (along <= 0.0) | (along >= length)
+    own = np.where(corner == nearest, off[1], off[0])
+    inward: FloatArray = np.where(at_corner, np.maximum(np.maximum(*off), blunt), own)
+    return inward

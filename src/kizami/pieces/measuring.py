@@ -39,8 +39,8 @@ def solid_case(laid_out: LaidOut, solid: Solid) -> SolidCase:
 
 
 def _hangs_at_mm(laid_out: LaidOut) -> tuple[tuple[float, float, float], ...]:
-    """The places by which a flat piece hangs upright: the tops of the holes of a loop on top, or of two at its
-    ends; none where it hangs by a side or not at all."""
+    """The places by which a flat piece hangs upright: the tops of the holes of a loop on top, or of two at
+    its ends; none where it hangs by a side or not at all."""
     blank, made = laid_out.blank, laid_out.made
     if isinstance(blank, Plate | RingFrame):
         top = blank.hangs_at_mm

@@ -8,7 +8,6 @@ import numpy as np
 
 from kizami.as_made.as_made import AsMade
 from kizami.as_made.fineness import Fine
-from kizami.outlines.shrinking import from_corners
 from kizami.solids.soundings import HasRays
 
 __all__ = ["Caliper", "measured_across"]
@@ -58,8 +57,6 @@ def measured_across(piece: HasRays, made: AsMade, fine: Fine, *, way: float) -> 
     hits = piece.rays.first(np.broadcast_to(start, ways.shape), ways)
     inward = _inward_at(made, height)
     flat = max(fine.flat_mm + way * fine.sides * inward, 0.0)
-    if way < 0 and inward > 0:
-        flat = min(flat, 2.0 * float(from_corners(made.outlines, inward, middle)[0, 0]))
     true = 1.0 if made.scale.is_true else float(made.scale.across(middle, across[None], height)[0])
     return Caliper(expected_mm=flat * true, measured_mm=2.0 * float(hits.distance.min()))
 

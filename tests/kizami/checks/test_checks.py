@@ -65,7 +65,7 @@ SILENT = {
     "wording-settled", "departure", "openings-kept", "letters-in-shape", "letter-stretch", "loose-parts",
     "logo-detail", "fits-area", "neck-width", "web-width", "not-measured", "edge-made", "draft-made",
     "closed-middles", "made", "built", "letters-built", "standing-thickness", "slot-width", "undercut",
-    "draft-held", "islands", "tilt", "edge-thickness",
+    "draft-held", "islands", "tilt", "edge-thickness", "trapped-volume", "sharp-point", "overhang", "hangs-below",
 }  # fmt: skip
 
 
