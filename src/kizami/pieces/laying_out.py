@@ -10,6 +10,7 @@ from functools import lru_cache, partial
 import shapely
 
 from kizami.as_made.as_made import AsMade, pull_of
+from kizami.as_made.drawn import drawn_stroke_mm
 from kizami.as_made.treatment import Engraved, InRecess, Pierced, Treatment
 from kizami.blanks.area import Area
 from kizami.blanks.name_piece import NamePiece
@@ -223,6 +224,9 @@ def _layouts(inputs: Inputs, area: Area) -> Iterator[Layout]:
         recess=recess,
     ):
         stroke_mm = limits.of("stroke-width", sunk=treatment.sinks)
+        if soundness.thicken == "where needed" and not layout.is_empty:
+            pull = _pull(product, area)
+            stroke_mm = drawn_stroke_mm(stroke_mm, treatment, area.surface, layout.ink_bounds, pull=pull)
         sound = finished(
             layout, soundness, stroke_mm=stroke_mm, sagitta_mm=SAGITTA_MM, gap_mm=limits.of("gap-width")
         )
