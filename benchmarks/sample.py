@@ -82,7 +82,9 @@ def _list(products: Sequence[Product], lines: int, *, seed: int) -> bytes:
         seen.add(words)
         sizes = sizes_of(product)
         logo = "heron.svg" if product.takes_logo and number % 2 else ""
-        second = fake.first_name() if product.second_plan else ""
+        plan = product.second_plan
+        is_date = plan is not None and plan.kind is WordingKind.DATE
+        second = "" if plan is None else fake.date() if is_date else fake.first_name()
         size = sizes[number // len(products) % len(sizes)]
         order = f"B{number // 20}"
         writer.writerow([order, number + 1, product.code, size, words, 1, "", logo, second])

@@ -116,6 +116,8 @@ def _forecast(args: argparse.Namespace) -> int:
     line.finish()
     for misfit in found.misfits:
         print(f"{misfit.name}\t{misfit.code}\t{misfit.message}")
+    for lost in found.never:
+        print(f"{lost.letter} is never held, {lost.height_mm:.2f} mm high: {lost.message}")
     print(f"{found.share * 100:.1f} % of {found.count} names fit {product.code} with no hand work")
     return EXIT_READY if not found.misfits else EXIT_HELD
 

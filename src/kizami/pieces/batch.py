@@ -25,6 +25,7 @@ from kizami.pieces.reports import piece_record, report_csv, report_json
 from kizami.pieces.sets import with_set_heights
 from kizami.products.product import Catalogue
 from kizami.solids.flat_work import flat_work
+from kizami.solids.pattern import pattern_of
 from kizami.wording.order_list import OrderList, SetAside, read_order_list
 
 __all__ = ["Progress", "Summary", "make_list", "piece_files", "resolve_list", "resolve_rows"]
@@ -70,6 +71,7 @@ def resolve_rows(
 def piece_files(made: Made, *, title: str) -> dict[str, bytes]:
     """The files of a piece by extension; without a solid only the drawing.
 
+    Bodies are patterns where the product has an allowance, and say so; drawings show the piece as it will be.
     Two colours are kept in 3MF and GLB; a piece that is cut from a flat sheet has what is cut, engraved and
     scored as DXF and SVG.
     """
@@ -83,8 +85,11 @@ def piece_files(made: Made, *, title: str) -> dict[str, bytes]:
     if made.solid is None:
         return files
     colours = {"body": product.body_colour, "lettering": product.lettering_colour}
-    files["stl"] = stl_bytes(made.solid, title=title)
-    files["3mf"] = three_mf_bytes(made.solid, title=title, **colours)
+    pattern, named = pattern_of(made.solid, product.allowance_percent), title
+    if product.allowance_percent:
+        named = f"{title} · pattern, {product.allowance_percent:g} % larger"
+    files["stl"] = stl_bytes(pattern, title=named)
+    files["3mf"] = three_mf_bytes(pattern, title=named, **colours)
     if product.lettering_colour:
         files["glb"] = glb_bytes(made.solid, title=title, **colours)
     if product.process.is_flat or isinstance(product.treatment, Scored):

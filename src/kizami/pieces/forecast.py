@@ -17,6 +17,7 @@ from multiprocessing import get_context
 from kizami.checks.finding import Level
 from kizami.lettering.typeface import Typeface
 from kizami.pieces.laying_out import LaidOut, lay_out
+from kizami.pieces.letters_held import NeverHeld, never_held
 from kizami.pieces.lines import inputs_of
 from kizami.products.product import Product
 from kizami.sizes import SizeSystem
@@ -48,10 +49,11 @@ class Misfit:
 
 @dataclass(frozen=True, kw_only=True, slots=True)
 class Forecast:
-    """What became of the names."""
+    """What became of the names, and the common letters that the product can never hold."""
 
     count: int
     misfits: tuple[Misfit, ...]
+    never: tuple[NeverHeld, ...] = ()
 
     @property
     def share(self) -> float:
@@ -115,7 +117,8 @@ def forecast(
             misfits.extend(found)
             if progress is not None:
                 progress(done, len(names), len(misfits))
-    return Forecast(count=len(names), misfits=tuple(misfits))
+    never = never_held(product, size=size, typeface=typeface)
+    return Forecast(count=len(names), misfits=tuple(misfits), never=never)
 
 
 def tried(

@@ -52,6 +52,7 @@ def piece_record(line: Line, made: Made) -> dict[str, Any]:
         "findings": [finding_table(f) for f in made.findings],
         "volume_mm3": round(solid.volume_mm3, 3) if solid else None,
         "weight_g": round(made.weight_g, 3) if made.weight_g is not None else None,
+        "allowance_percent": line.inputs.product.allowance_percent,
         "size_mm": [round(x, 3) for x in solid.size_mm] if solid else None,
         "bounding_box_mm": [round(x, 3) for x in solid.bounds_mm] if solid else None,
         "triangles": len(solid.triangles) if solid else 0,
@@ -83,7 +84,8 @@ def report_json(pieces: Sequence[dict[str, Any]], set_aside: Sequence[SetAside])
 
 _FIXED = (
     "row", "order", "line", "piece", "stage", "product", "size", "wording", "height mm", "fit steps",
-    "volume mm3", "weight g", "x mm", "y mm", "z mm", "fingerprint", "files", "reason", "row as received",
+    "volume mm3", "weight g", "x mm", "y mm", "z mm", "pattern larger by %", "fingerprint", "files", "reason",
+    "row as received",
 )  # fmt: skip
 
 
@@ -102,8 +104,8 @@ def _piece_row(piece: dict[str, Any], codes: Sequence[str]) -> list[object]:
     cells: list[object] = [
         piece["row"], piece["order"], piece["line"], piece["piece"], piece["stage"], piece["product"],
         piece["size"], piece["wording"], piece["height_mm"], "; ".join(s["said"] for s in piece["fit_steps"]),
-        piece["volume_mm3"], piece["weight_g"], *size, piece["fingerprint"], " ".join(piece["files"]),
-        " ".join(failing), "",
+        piece["volume_mm3"], piece["weight_g"], *size, piece["allowance_percent"], piece["fingerprint"],
+        " ".join(piece["files"]), " ".join(failing), "",
     ]  # fmt: skip
     # Worst first, and of two areas the worse one counts.
     by_code = {f["code"]: f for f in reversed(piece["findings"])}

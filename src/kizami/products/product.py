@@ -98,6 +98,7 @@ class Product:
     wording : what wording may stand on it
     arrangement : how the wording's parts stand to each other, and what they are bent to
     takes_logo : a line may name a logo
+    allowance_percent : by how much its files are larger than the piece, as patterns for casting must be
     area : name of the area that is lettered, or "" for the blank's first
     also : further areas with wording of their own
     soundness : what is done to strokes and loose parts
@@ -124,6 +125,7 @@ class Product:
     wording: WordingPlan = field(default_factory=WordingPlan)
     arrangement: Arrangement = field(default_factory=Arrangement)
     takes_logo: bool = False
+    allowance_percent: float = 0.0
     area: str = ""
     also: tuple[FurtherArea, ...] = ()
     soundness: Soundness = field(default_factory=Soundness)

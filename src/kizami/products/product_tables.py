@@ -28,7 +28,7 @@ from kizami.products.lettering_tables import (
 from kizami.products.ornament_room import wrong_ornaments
 from kizami.products.product import Carries, FixedBlank, FurtherArea, Product, SizedBlank
 from kizami.products.said import said
-from kizami.products.values import Known, Table, written, wrong
+from kizami.products.values import Known, Table, Within, written, wrong
 from kizami.sizes import SizeSystem
 
 __all__ = ["ProductTable", "read_table"]
@@ -130,6 +130,7 @@ class ProductTable(LetteredTable):
     finish: Annotated[str, StringConstraints(max_length=40)] = ""
     finishes: tuple[_Finish, ...] = ()
     takes_logo: StrictBool = False
+    allowance_percent: Annotated[float, Within(0, 5)] = 0.0
     also: tuple[FurtherTable, ...] = ()
     colours: ColoursTable | None = None
 
@@ -163,6 +164,7 @@ class ProductTable(LetteredTable):
             finish=self.finish,
             finishes=self.finishes,
             takes_logo=self.takes_logo,
+            allowance_percent=self.allowance_percent,
             area=self.area or self.blank.areas[0],
             also=tuple(further.made() for further in self.also),
             body_colour=colours.body if colours else "",
@@ -185,6 +187,12 @@ def _wrong_treatment(table: ProductTable) -> str:
     is_cut_out = isinstance(table.treatment.made(), CutOut)
     if is_cut_out != isinstance(table.blank.made(), NamePiece | RingFrame):
         return "“cut-out” belongs to a name piece or a ring frame, and these are cut out"
+    return ""
+
+
+def _wrong_allowance(table: ProductTable) -> str:
+    if table.allowance_percent and shipped_processes()[table.process].is_flat:
+        return "allowance_percent is for patterns; what is cut from a sheet does not shrink"
     return ""
 
 
@@ -229,7 +237,7 @@ def _wrong_ornaments(table: ProductTable) -> str:
 
 
 #: In this order: each counts on those before it.
-_RULES = (_wrong_size_system, _wrong_treatment, _wrong_areas, _wrong_ornaments)
+_RULES = (_wrong_size_system, _wrong_treatment, _wrong_allowance, _wrong_areas, _wrong_ornaments)
 
 
 def read_table(table: Any, *, typefaces: tuple[str, ...] = (), bodies: Bodies = no_bodies) -> Product:

@@ -124,6 +124,7 @@ def _result_context(on_trial: _Trial) -> dict[str, Any]:
         "material": shipped_materials()[laid_out.inputs.product.material],
         "facts": saved.facts if saved and not unsaved else None,
         "size": laid_out.inputs.size,
+        "allowance": laid_out.inputs.product.allowance_percent,
         **stand_of(laid_out.area.surface, laid_out.inputs.product.treatment),
         "place": "bench",
         "several": bool(laid_out.others),

@@ -76,7 +76,7 @@ def test_the_command_line_prints_the_share_and_every_misfit(tmp_path: Path, caps
     out = capsys.readouterr().out.splitlines()
     assert code == 3
     assert out[-1].startswith("66.7 % of 3 names fit CREW-TAG")
-    assert out[0].startswith("Maximilian-Alexander Theodor\tstroke-width\t")
+    assert out[0].startswith("Maximilian-Alexander Theodor\tlowest-height\t")
 
 
 @pytest.mark.parametrize(

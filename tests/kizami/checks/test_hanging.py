@@ -1,0 +1,60 @@
+"""Pieces that hang by one loop or by two, against the centre of mass that another library finds."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+import trimesh
+
+from kizami.checks.finding import Level
+from kizami.pieces.make import Made, make_piece
+from kizami.products.product_file import product_from_table
+from tests.kizami.samples import TAG_TABLE, inputs
+
+SIGN = {
+    **TAG_TABLE, "blank": {"kind": "name piece", "length_mm": 80.0, "height_mm": 30.0},
+    "treatment": {"kind": "cut-out", "thickness_mm": 3.0}, "process": "resin", "typeface": "pacifico",
+    "fit": {"greatest_height_mm": 14.0, "lowest_height_mm": 6.0, "clearance_mm": 0.0},
+    "soundness": {"one_piece": "base bar", "bridge_mm": 2.0, "overlap_mm": 0.6, "loop": "ends"},
+}  # fmt: skip
+
+
+def sign(words: str) -> Made:
+    return make_piece(inputs(product_from_table(SIGN), words))
+
+
+def one(piece: Made, code: str):
+    (found,) = (f for f in piece.findings if f.code == code)
+    return found
+
+
+@pytest.mark.parametrize("words", ["Halma", "Lili", "Willow"])
+def test_two_loops_and_the_middle_of_the_weight(words: str) -> None:
+    piece = sign(words)
+    mesh = trimesh.Trimesh(piece.solid.vertices, piece.solid.triangles, process=False)
+    centre = mesh.center_mass[:2]
+    tops = sorted((hole.centroid.x, hole.bounds[3]) for hole in piece.laid_out.layout.opened)
+    assert len(tops) == 2
+    left, right = np.array(tops)
+    along = (right - left) / np.linalg.norm(right - left)
+    across = np.array([-along[1], along[0]])
+    below = float((left - centre) @ across)
+    found = one(piece, "hangs-below")
+    # The centre lies below the line between the loops by its distance from it, seen along the lettering's up.
+    assert found.measured == pytest.approx(below * across[1], abs=0.02)
+    # Two halves of a chain, 200 mm each, meet above the middle between the loops.
+    half = np.linalg.norm(right - left) / 2
+    meet = (left + right) / 2 + across * math.sqrt(200.0**2 - half**2)
+    way = centre - meet
+    tilt = math.degrees(math.atan2(abs(way[0]), -way[1]))
+    assert one(piece, "tilt").measured == pytest.approx(tilt, abs=0.02)
+    assert "two loops" in one(piece, "tilt").message
+
+
+def test_a_weight_above_its_loops_turns_over() -> None:
+    """Judged as a number: half a millimetre below is the least."""
+    found = one(sign("Halma"), "hangs-below")
+    assert found.limit == 0.5
+    assert (found.level is Level.FAILS) == (found.measured < 0.5)

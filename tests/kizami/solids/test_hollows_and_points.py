@@ -1,0 +1,107 @@
+"""Sharp points, overhang and hollows against bodies whose measures are known by analysis."""
+
+from __future__ import annotations
+
+import math
+
+import manifold3d as m3
+import numpy as np
+import pytest
+
+from kizami.solids.drains import trapped
+from kizami.solids.measured import Measured
+from kizami.solids.printing import best_lain, lain_along
+from kizami.solids.sharpness import corner_angles_rad, sharpest
+from kizami.solids.solid import solid_of
+
+UP = np.array([0.0, 0.0, 1.0])
+
+
+def measured(body: m3.Manifold) -> Measured:
+    solid = solid_of(body)
+    return Measured(vertices=solid.vertices, triangles=solid.triangles)
+
+
+def box(x: float, y: float, z: float, at: tuple[float, float, float] = (0, 0, 0)) -> m3.Manifold:
+    return m3.Manifold.cube((x, y, z)).translate(at)
+
+
+def wedge(angle_deg: float) -> m3.Manifold:
+    """An upright prism that runs out in a point of an angle; its other two angles are wide."""
+    half = math.tan(math.radians(angle_deg) / 2)
+    return m3.Manifold.extrude(m3.CrossSection([[(0, 0), (20, -20 * half), (20, 20 * half)]]), 3.0)
+
+
+@pytest.mark.parametrize("angle", [4.0, 9.9, 10.1, 30.0, 59.0])
+def test_the_corner_of_an_upright_prism_has_the_angle_of_its_outline(angle: float) -> None:
+    found = sharpest(measured(wedge(angle)))
+    assert found is not None
+    assert found.angle_deg == pytest.approx(angle, rel=1e-4)
+    assert found.at_mm[:2] == pytest.approx((0.0, 0.0), abs=1e-6)
+
+
+def test_a_corner_of_a_tetrahedron_encloses_acos_23_27() -> None:
+    """Solid angle of a regular tetrahedron's corner: acos(23/27), from memory of tables of polyhedra."""
+    of = measured(m3.Manifold.tetrahedron())
+    found = corner_angles_rad(of, np.arange(4))
+    assert found == pytest.approx([math.acos(23 / 27)] * 4, rel=1e-5)
+
+
+def test_neither_a_box_nor_a_ball_nor_a_curve_has_a_sharp_point() -> None:
+    for body in (box(3, 4, 5), m3.Manifold.sphere(5.0, 128), m3.Manifold.cylinder(3.0, 8.0, 8.0, 128)):
+        assert sharpest(measured(body)) is None
+
+
+def test_a_point_too_small_to_be_felt_is_none() -> None:
+    nick = box(0.02, 0.02, 3.0).rotate((0, 0, 45)).translate((0, 5, 0))
+    assert sharpest(measured(box(10, 5, 3) + nick)) is None
+
+
+MUSHROOM = box(4, 4, 7, (3, 3, 0)) + box(10, 10, 2, (0, 0, 6))
+
+
+def test_what_leans_out_over_air_is_counted_layer_by_layer() -> None:
+    """A cap of 10 x 10 on a stem of 4 x 4: 84 mm2 have nothing under them; upside down nothing has."""
+    lain = lain_along(measured(MUSHROOM), UP)
+    assert lain.overhang_mm2 == pytest.approx(84.0)
+    assert lain.at_mm is not None and lain.at_mm[2] == pytest.approx(6.0)
+    best = best_lain(measured(MUSHROOM))
+    assert (best.overhang_mm2, best.islands, best.said) == (pytest.approx(0.0), 0, "upside down")
+
+
+@pytest.mark.parametrize(("lean_deg", "counts"), [(49.0, False), (51.0, True)])
+def test_a_wall_that_leans_out_is_held_up_to_fifty_degrees(lean_deg: float, counts: bool) -> None:
+    out = 5.0 * math.tan(math.radians(lean_deg))
+    section = m3.CrossSection([[(0, 0), (5, 0), (5 + out, 5), (0, 5)]])
+    body = m3.Manifold.extrude(section, 8.0).rotate((90, 0, 0))
+    area = lain_along(measured(body), UP).overhang_mm2
+    assert area == pytest.approx(8.0 * 5.0 / math.cos(math.radians(lean_deg)) if counts else 0.0, abs=1e-3)
+
+
+HOLLOW = box(20, 20, 20) - box(16, 16, 16, (2, 2, 2))
+
+
+def opened(width: float) -> m3.Manifold:
+    return HOLLOW - m3.Manifold.cylinder(6.0, width / 2, width / 2, 64).translate((10, 10, 16))
+
+
+@pytest.mark.parametrize(
+    ("body", "drain", "stays"),
+    [
+        pytest.param(HOLLOW, 3.0, True, id="closed"),
+        pytest.param(opened(2.4), 3.0, True, id="a hole too narrow"),
+        pytest.param(opened(3.8), 3.0, False, id="a hole wide enough"),
+        pytest.param(opened(2.4), 1.8, False, id="the same hole for what runs more easily"),
+        pytest.param(box(20, 20, 20), 3.0, False, id="solid"),
+        pytest.param(box(20, 20, 6) - box(1, 12, 3, (9, 4, 3)), 3.0, False, id="an engraved stroke"),
+        pytest.param(box(20, 20, 10) - box(14, 14, 6, (3, 3, 4)), 3.0, False, id="a tray"),
+    ],
+)
+def test_what_never_drains(body: m3.Manifold, drain: float, stays: bool) -> None:
+    found = trapped(measured(body), drain_mm=drain)
+    if not stays:
+        assert found.volume_mm3 == 0.0 and found.at_mm is None
+        return
+    # A ball does not come into the corners of a chamber: of each edge (1 - pi/4) r^2 stays, at r = 1.5 some 90 mm3.
+    assert found.volume_mm3 == pytest.approx(16**3 - 90.0, rel=0.06)
+    assert found.at_mm == pytest.approx((10, 10, 10), abs=0.6)
