@@ -10,7 +10,6 @@ from __future__ import annotations
 import gc
 import json
 import os
-import resource
 import subprocess
 import sys
 import tempfile
@@ -22,6 +21,7 @@ from typing import Any
 
 from benchmarks.bare import bare_boolean_s
 from benchmarks.figure import Figure, percentile
+from benchmarks.memory import peak_memory
 from benchmarks.sample import catalogue, logos, mixed_list
 from kizami.formats.stl import stl_bytes
 from kizami.pieces.batch import make_list, resolve_list
@@ -94,7 +94,7 @@ def _ratio(count: str = str(_LINES)) -> list[dict[str, Any]]:
             bare[line.product.code] += bare_boolean_s(laid_out)
         total, boolean = sum(whole.values()), sum(bare.values())
         rows.append(
-            _row(f"whole pieces to bare booleans, all products, {state}", total / boolean, "ratio", target)
+            _row(f"whole pieces to bare booleans, {state}", total / boolean, "ratio", target)
         )
         rows.append(_row(f"whole piece, {state}, mean", 1000 * total / len(lines), "ms"))
     rows.append(_row("bare booleans of a piece, mean", 1000 * boolean / len(lines), "ms"))
@@ -165,11 +165,8 @@ def _new() -> list[dict[str, Any]]:
 def _list() -> list[dict[str, Any]]:
     """A list of 1,000 lines over all products from bytes to files on two cores."""
     data = mixed_list(_LINES, seed=3)
-    with tempfile.TemporaryDirectory() as folder:
+    with tempfile.TemporaryDirectory() as folder, peak_memory() as peak:
         spent, summary = _timed(lambda: make_list(data, catalogue(), Path(folder), logos=logos(), jobs=_JOBS))
-    own = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
-    # The largest of the children; all are alike.
-    child = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024
     pieces = summary.ready + summary.held
     return [
         _row(
@@ -180,7 +177,7 @@ def _list() -> list[dict[str, Any]]:
             at_most=False,
         ),
         _row("share ready without hand work", 100 * summary.ready / pieces, "%"),
-        _row("peak memory, parent and workers", own + _JOBS * child, "MB", 600.0),
+        _row("peak memory, parent and workers", peak.mb, "MB", 600.0),
     ]
 
 

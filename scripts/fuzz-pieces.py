@@ -30,4 +30,6 @@ if __name__ == "__main__":
             said["refused" if wrong == "refused" else "wrong" if wrong else "made"] += 1
             if wrong and wrong != "refused":
                 print(seed, wrong, flush=True)
+            if said.total() % 250 == 0:
+                print(said.total(), dict(said), file=sys.stderr, flush=True)
     print(dict(said))

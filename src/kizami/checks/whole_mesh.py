@@ -37,7 +37,9 @@ def cavities(case: SolidCase) -> Iterator[Finding]:
 def trapped_volume(case: SolidCase) -> Iterator[Finding]:
     """What never drains from a body that a customer supplied; the shop's own blanks are open or solid."""
     drain = case.limits.get("drain")
-    if drain is None or not case.is_supplied:
+    # A closed cavity is told as one; while there is any, openings are not asked.
+    closed = any(shell.volume_mm3 < 0 for shell in case.measured.shells)
+    if drain is None or not case.is_supplied or closed:
         return
     found = trapped(case.measured, drain_mm=drain)
     spot = None if found.at_mm is None else Spot(xyz_mm=found.at_mm)

@@ -116,5 +116,6 @@ def _piece_row(piece: dict[str, Any], codes: Sequence[str]) -> list[object]:
 
 
 def _aside_row(row: SetAside) -> list[object]:
-    cells: list[object] = [row.row, "", "", "", "set aside", *[""] * 12]
-    return [*cells, row.reason, json.dumps(list(row.cells), ensure_ascii=False)]
+    told = {"row": row.row, "stage": "set aside", "reason": row.reason}
+    told["row as received"] = json.dumps(list(row.cells), ensure_ascii=False)
+    return [told.get(column, "") for column in _FIXED]

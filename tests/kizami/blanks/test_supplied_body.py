@@ -233,7 +233,7 @@ def test_a_skin_that_crosses_itself_is_refused_with_its_place() -> None:
 
 def test_a_hollow_body_can_be_ready_where_nothing_stays_in_it() -> None:
     """A box with a closed cavity: printed in filament it is ready, cast it would hold what it was cast from."""
-    hollow = m3.Manifold.cube((40, 30, 16)) - m3.Manifold.cube((30, 20, 8)).translate((5, 5, 4))
+    hollow = m3.Manifold.cube((40, 30, 16)) - m3.Manifold.cube((12, 10, 8)).translate((14, 10, 4))
     mesh = hollow.to_mesh64()
     body = sound_body(
         np.array(mesh.vert_properties), np.array(mesh.tri_verts).astype(np.int64), name="box.stl"

@@ -283,3 +283,21 @@ def test_who_asks_for_a_typeface_is_never_given_another_one_in_its_place() -> No
     assert face_of("") == "Pacifico"
     assert face_of("sacramento") == "Sacramento"
     assert face_of("vollkorn") == "Vollkorn Bold"
+
+
+@pytest.mark.parametrize(
+    ("text", "count", "lines"),
+    [
+        # UAX 14: no line begins with a small kana (CJ, strictly taken), a closing bracket or a full stop.
+        pytest.param("東京「ちゃん」", 2, ("東京", "「ちゃん」"), id="brackets stay with what they hold"),
+        pytest.param("Anne-Marie", 2, ("Anne-", "Marie"), id="after a hyphen"),
+        pytest.param("04/05/2026", 2, None, id="a date is one word"),
+        pytest.param("Ana · Tom", 2, ("Ana ·", "Tom"), id="a dot between names ends a line"),
+    ],
+)
+def test_breaks_are_those_of_the_unicode_algorithm(
+    text: str, count: int, lines: tuple[str, ...] | None
+) -> None:
+    face = shipped_typeface("m-plus-rounded-bold")
+    broken = best_breaks(text, count, face, PLAIN)
+    assert (broken and tuple(line for _, line in broken)) == lines
