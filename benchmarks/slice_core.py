@@ -93,9 +93,7 @@ def _ratio(count: str = str(_LINES)) -> list[dict[str, Any]]:
             # Afterwards, so that the piece finds nothing done of its own wording.
             bare[line.product.code] += bare_boolean_s(laid_out)
         total, boolean = sum(whole.values()), sum(bare.values())
-        rows.append(
-            _row(f"whole pieces to bare booleans, {state}", total / boolean, "ratio", target)
-        )
+        rows.append(_row(f"whole pieces to bare booleans, {state}", total / boolean, "ratio", target))
         rows.append(_row(f"whole piece, {state}, mean", 1000 * total / len(lines), "ms"))
     rows.append(_row("bare booleans of a piece, mean", 1000 * boolean / len(lines), "ms"))
     for code in sorted(whole):

@@ -23,7 +23,8 @@ blank's own where they are set into its facets. The modules, in the order in whi
     round it) is known wherever it touches an outline, and is the same across a line.
 `triangulating`, `slopes`
     Triangles of the parts on their own corners: small convex contours many at a time, strips between two
-    contours corner to corner, what is left by clipping ears.
+    contours corner to corner, what is left by clipping ears, the best first: a triangle with its corners in
+    a row would stand on edge once it is bent.
 `chains`
     The outlines of a letter at every level, from outside inward: *chains* that lie one inside the other,
     with the creases between them where slopes meet. `cut_along` divides what they go round, `stood` gives

@@ -1,7 +1,7 @@
 """Triangles of parts of the plane on their own corners: every corner of a part is that of a triangle.
 
 Most parts of lettering that is cut along lines are small and bend one way only; those are done many at a
-time, and the rest by clipping ears.
+time, and the rest by the ear clipping of manifold3d.
 """
 
 from __future__ import annotations
@@ -9,7 +9,6 @@ from __future__ import annotations
 import itertools
 
 import manifold3d as m3
-import mapbox_earcut as earcut
 import numpy as np
 import numpy.typing as npt
 
@@ -132,34 +131,21 @@ def _quality(before: _Complexes, after: _Complexes) -> FloatArray:
 
 
 def _by_ears(divided: Divided, contours: IntArray) -> tuple[IntArray, IntArray]:
-    """Triangles of the parts whose contours these are, all of each.
-
-    By the quick clipper; the parts of which it leaves something out or flat by the one that never does.
-    """
+    """Triangles of the parts whose contours these are, all of each."""
     part_of = divided.part_of[contours]
-    is_hole = divided.contours.areas_mm2()[contours] < 0.0
-    # Part by part, the outside first.
-    order = np.lexsort((is_hole, part_of))
-    parts = part_of[order]
+    # Parts that share sides go together only where none has a hole, which might be taken for that of
+    # its neighbour.
+    is_holed = np.bincount(part_of)[part_of] > 1
+    sets = np.where(is_holed, 1 + part_of, 0)
+    order = np.argsort(sets, kind="stable")
+    sets = sets[order]
     numbers, stops = _taken(divided.contours, contours[order])
-    places = divided.contours.nodes.take(numbers, axis=0)
-    begins = np.append(np.flatnonzero(np.append(True, parts[1:] != parts[:-1])), len(parts))
-    rings = [slice(begin, end) for begin, end in itertools.pairwise(begins.tolist())]
-    clip = earcut.triangulate_float64
-    found = []
-    for ring in rings:
-        start = stops[ring.start]
-        ends = (stops[ring.start + 1 : ring.stop + 1] - start).astype(np.uint32)
-        found.append(clip(places[start : stops[ring.stop]], ends).reshape(-1, 3).astype(np.int64) + start)
-    counts = np.array([len(rows) for rows in found])
-    holes = np.diff(begins) - 1
-    wanted = np.diff(stops[begins]) + 2 * holes - 2
-    a, b, c = np.ascontiguousarray(places).view(np.complex128)[:, 0].take(np.concatenate(found).T)
-    is_flat = _quality(b - a, c - b) <= TOLERANCES.flat_share
-    flat = np.bincount(np.repeat(np.arange(len(found)), counts)[is_flat], minlength=len(found))
-    for again in np.flatnonzero((counts != wanted) | (flat > 0)).tolist():
-        ring = rings[again]
-        outlines = np.split(places[stops[ring.start] : stops[ring.stop]], stops[ring][1:] - stops[ring.start])
-        found[again] = stops[ring.start] + np.asarray(m3.triangulate(outlines), dtype=np.int64).reshape(-1, 3)
+    rings = np.split(divided.contours.nodes.take(numbers, axis=0), stops[1:-1])
+    begins = np.flatnonzero(np.append(True, sets[1:] != sets[:-1]))
+    found = [
+        stops[begin] + np.asarray(m3.triangulate(rings[begin:end]), dtype=np.int64)
+        for begin, end in itertools.pairwise([*begins.tolist(), len(sets)])
+    ]
     triangles = np.concatenate(found)
-    return numbers.take(triangles), np.repeat(parts[begins[:-1]], [len(rows) for rows in found])
+    owner = np.repeat(part_of[order], np.diff(stops))
+    return numbers.take(triangles), owner[triangles[:, 0]]

@@ -13,13 +13,15 @@ from kizami.as_made.treatment import Engraved, Raised
 from kizami.outlines.curves import bodies_of
 from kizami.pieces.building import make_solid
 from kizami.pieces.laying_out import lay_out
+from kizami.pieces.make import make_piece
+from kizami.products.product_file import product_from_table
 from kizami.solids.calipers import measured_across
 from kizami.solids.lettered import lettered
 from kizami.solids.measured import Measured
 from kizami.solids.printing import best_lain, islands_along
 from kizami.solids.solid import Solid, solid_of
 from kizami.solids.thickness import Thinnest, thinnest
-from tests.kizami.samples import RING, TAG, TAG_RAISED, drawn, inputs
+from tests.kizami.samples import RING, RING_TABLE, TAG, TAG_RAISED, drawn, inputs
 
 PLATE = m3.Manifold.cube((40, 20, 3)).translate((0, 0, -3))
 
@@ -138,3 +140,15 @@ def test_islands() -> None:
     # The ceiling of a pocket is an island, its floor is none.
     pocket = m3.Manifold.cube((10, 10, 10)) - m3.Manifold.cube((4, 4, 4)).translate((3, 3, 3))
     assert islands_along(measured(solid_of(pocket)), up) == 0
+
+
+@pytest.mark.parametrize("bore", ["19.76 mm", "17.3 mm"])
+def test_a_top_that_bends_is_no_thin_part_whatever_its_triangles(bore: str) -> None:
+    """A triangle with its corners in a row lies on edge on a bent top, and looks like a thin wall."""
+    ring = product_from_table(
+        {**RING_TABLE, "treatment": {"kind": "raised", "height_mm": 0.5, "root_mm": 0.4}, "blank": {"kind": "band ring", "width_mm": 8.0, "wall_mm": 1.6, "seam_mm": 6.0}}
+    )  # fmt: skip
+    for words in ("LEOPOLD · 2027", "MATTHIAS", "ALWAYS"):
+        piece = make_piece(inputs(ring, words, bore))
+        standing = [f.measured for f in piece.findings if f.code == "standing-thickness"]
+        assert all(width > 0.3 for width in standing), words
