@@ -50,6 +50,10 @@ def read_adjustments(given: Mapping[str, str]) -> dict[str, Any]:
         if value is not None:
             found[name] = value
     shape = given.get("shape", "")
+    if not shape and given.get("shape_amount", "").strip():
+        raise AdjustmentError(
+            "“Bent by” says how much a shape is bent: choose the shape beside it too, or clear the number."
+        )
     if shape:
         if shape not in SHAPES:
             raise AdjustmentError(f"There is no shape “{shape[:30]}”; choose {', '.join(SHAPES)}.")

@@ -71,7 +71,9 @@ def resolve_rows(
 def piece_files(made: Made, *, title: str) -> dict[str, bytes]:
     """The files of a piece by extension; without a solid only the drawing.
 
-    Bodies are patterns where the product has an allowance, and say so; drawings show the piece as it will be.
+    STL and 3MF are patterns where the product has an allowance, and say so; drawings and GLB show the piece
+    as it will be.
+
     Two colours are kept in 3MF and GLB; a piece that is cut from a flat sheet has what is cut, engraved and
     scored as DXF and SVG.
     """

@@ -75,7 +75,10 @@ def never_held(
 
 def _tried(plain: Inputs, letter: str) -> NeverHeld | None:
     laid_out = lay_out(replace(plain, wording=letter, second="", artwork=None, open_question=""))
-    wrong = next((f for f in laid_out.failing if f.code in _OF_A_LETTER), None)
+    # What lies between a loop and a bar is none of the letter's.
+    wrong = next(
+        (f for f in laid_out.failing if f.code in _OF_A_LETTER and all(c.text for c in f.cause)), None
+    )
     if wrong is None:
         return None
     return NeverHeld(

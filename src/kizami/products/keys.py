@@ -31,7 +31,6 @@ class Key:
     usual : what it is when it is left out; None for one that is needed
     is_needed : it can't be left out
     words : valid words, the usual one first
-    within : bounds of a number
     """
 
     name: str
@@ -39,7 +38,6 @@ class Key:
     usual: Any
     is_needed: bool
     words: tuple[str, ...] = ()
-    within: Within | None = None
 
 
 def keys_of(table: type[Table]) -> list[Key]:
@@ -55,11 +53,10 @@ def keys_of(table: type[Table]) -> list[Key]:
 
 
 def _key(name: str, field: FieldInfo) -> Key | None:
-    within = next((m for m in field.metadata if isinstance(m, Within)), None)
     words: tuple[str, ...] = ()
     if name == "kind":
         return None
-    if within is not None:
+    if any(isinstance(m, Within) for m in field.metadata):
         kind = KeyKind.NUMBER
     elif any(isinstance(m, Vector) for m in field.metadata):
         kind = KeyKind.VECTOR
@@ -71,4 +68,4 @@ def _key(name: str, field: FieldInfo) -> Key | None:
         return None
     needed = field.is_required()
     usual = None if needed else field.default
-    return Key(name=name, kind=kind, usual=usual, is_needed=needed, words=words, within=within)
+    return Key(name=name, kind=kind, usual=usual, is_needed=needed, words=words)

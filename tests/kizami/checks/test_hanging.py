@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import dataclasses
 import math
 
 import numpy as np
@@ -9,7 +10,9 @@ import pytest
 import trimesh
 
 from kizami.checks.finding import Level
+from kizami.checks.hanging import hangs_below, tilt
 from kizami.pieces.make import Made, make_piece
+from kizami.pieces.measuring import solid_case
 from kizami.products.product_file import product_from_table
 from tests.kizami.samples import TAG_TABLE, inputs
 
@@ -53,8 +56,15 @@ def test_two_loops_and_the_middle_of_the_weight(words: str) -> None:
     assert "two loops" in one(piece, "tilt").message
 
 
-def test_a_weight_above_its_loops_turns_over() -> None:
-    """Judged as a number: half a millimetre below is the least."""
-    found = one(sign("Halma"), "hangs-below")
-    assert found.limit == 0.5
-    assert (found.level is Level.FAILS) == (found.measured < 0.5)
+@pytest.mark.parametrize(("below_mm", "holds"), [(-3.0, False), (0.49, False), (0.56, True), (5.0, True)])
+def test_a_weight_must_hang_half_a_millimetre_below_its_loops(below_mm: float, holds: bool) -> None:
+    """The same sign hung by two places level with each other, so far above the middle of its weight."""
+    piece = sign("Halma")
+    case = solid_case(piece.laid_out, piece.solid)
+    x, y, z = case.measured.centre_of_mass.tolist()
+    hung = dataclasses.replace(case, hangs_at_mm=((x - 20.0, y + below_mm, z), (x + 20.0, y + below_mm, z)))
+    (found,) = hangs_below(hung)
+    assert found.measured == pytest.approx(below_mm, abs=1e-6)
+    assert (found.level is not Level.FAILS) == holds
+    (straight,) = tilt(hung)
+    assert straight.measured == pytest.approx(0.0, abs=1e-6)

@@ -27,7 +27,7 @@ OFFERING = product_from_table(
         ({"height_mm": " 4,5 "}, {"height_mm": 4.5}),
         ({"tracking": "0", "thicken_by_mm": ""}, {"tracking": 0.0}),
         ({"shape": "oval"}, {"shape": "oval", "shape_amount": 160.0}),
-        ({"shape_amount": "30"}, {}),
+        ({"shape_amount": " "}, {}),
         ({"typeface": "x" * 90}, {"typeface": "x" * 60}),
     ],
 )
@@ -44,6 +44,7 @@ def test_reading(given: dict[str, str], read: dict[str, Any]) -> None:
         ({"thicken_by_mm": "nan"}, "from -0.5 to 1"),
         ({"shape": "pretzel"}, "on an arc"),
         ({"shape": "round", "shape_amount": "9999"}, "500"),
+        ({"shape_amount": "30"}, "choose the shape"),
     ],
 )
 def test_what_may_not_be_set_is_refused_with_its_bounds(given: dict[str, str], says: str) -> None:
