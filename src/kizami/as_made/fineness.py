@@ -7,6 +7,7 @@ they are; where parts meet, on what they make together.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
@@ -164,10 +165,46 @@ def _facts(made: AsMade, number: int) -> ShapeFacts:
     return _measured(part.outline)
 
 
-@lru_cache(maxsize=256)
 def _measured(shape: shapely.MultiPolygon) -> ShapeFacts:
-    """Sampled as letters are whose strokes are as wide as it is on the whole, whatever stands beside it:
-    ornaments are the same on all pieces of a product and size."""
+    """The same shape in another place, as loops and ornaments are on many pieces, is measured once."""
+    bar = _as_bar(shape)
+    if bar is not None:
+        return bar
+    low_u, low_v, _, _ = shape.bounds
+    # To a nanometre, so that it is the same wherever it was moved from.
+    moved = shapely.transform(shape, lambda uv: (uv - (low_u, low_v)).round(6))
+    return _measured_once(moved).placed(np.eye(2), 1.0, (low_u, low_v))
+
+
+def _as_bar(shape: shapely.MultiPolygon) -> ShapeFacts | None:
+    """What is known of a rectangle without measuring it; None where it is none."""
+    corners = shapely.get_coordinates(shape)
+    if len(corners) != _RECTANGLE:
+        return None
+    sides = np.diff(corners, axis=0)
+    lengths = np.hypot(*sides.T)
+    if np.abs(sides[0] + sides[2]).max() + abs(sides[0] @ sides[1]) / lengths.max() > _TOUCH_MM:
+        return None
+    long = int(lengths[1] > lengths[0])
+    length, width = float(lengths[long]), float(lengths[1 - long])
+    # All along its middle line, as a surface may be stretched in one place more than in another.
+    steps = np.linspace(width / 2.0, length - width / 2.0, 1 + math.ceil((length - width) / width))
+    begin = corners[0] + sides[1 - long] / 2.0 if long == 0 else corners[1] + sides[2] / 2.0
+    strokes = Places(
+        centres=begin + steps[:, None] * (sides[long] / length),
+        across=np.tile(sides[1 - long] / width, (len(steps), 1)),
+        width=np.full(len(steps), width),
+    )
+    return ShapeFacts(strokes=strokes, gaps=Places.none(), middles=Places.none())
+
+
+#: Corners of a rectangle with the first one again.
+_RECTANGLE = 5
+
+
+@lru_cache(maxsize=256)
+def _measured_once(shape: shapely.MultiPolygon) -> ShapeFacts:
+    """Sampled as letters are whose strokes are as wide as it is on the whole, whatever stands beside it."""
     mean_mm = 2.0 * shape.area / shape.length if shape.length else 0.0
     return measure_shape(shape, cap_height=_STROKES_HIGH * mean_mm)
 

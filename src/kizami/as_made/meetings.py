@@ -63,10 +63,13 @@ class Near:
 
     def two(self, points: FloatArray, reach: float) -> npt.NDArray[np.bool_]:
         """Which of some places (n, 2) are within reach of at least two of the shapes."""
-        count = np.zeros(len(points), dtype=np.int64)
+        low_u, low_v, high_u, high_v = (side[:, None] for side in self.bounds.T)
         u, v = points.T
-        for shape, (low_u, low_v, high_u, high_v) in zip(self.shapes, self.bounds.tolist(), strict=True):
-            box = (u >= low_u - reach) & (u <= high_u + reach) & (v >= low_v - reach) & (v <= high_v + reach)
+        boxed = (u >= low_u - reach) & (u <= high_u + reach) & (v >= low_v - reach) & (v <= high_v + reach)
+        # Most places are near the box of their own shape alone.
+        boxed &= np.count_nonzero(boxed, axis=0) >= 2
+        count = np.zeros(len(points), dtype=np.int64)
+        for shape, box in zip(self.shapes, boxed, strict=True):
             which = np.flatnonzero(box)
             if len(which):
                 count[which] += shapely.dwithin(shape, shapely.points(points.take(which, axis=0)), reach)

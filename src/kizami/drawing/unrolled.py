@@ -6,7 +6,8 @@ Colours come from the style sheet by class; a file on its own carries the same r
 from __future__ import annotations
 
 import itertools
-from collections.abc import Iterable, Sequence
+from collections import Counter
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from xml.sax.saxutils import escape
 
@@ -72,11 +73,11 @@ def unrolled_drawing(
     low_u, low_v, high_u, high_v = area.bounds
     width, height = high_u - low_u, high_v - low_v
     text = text_mm if text_mm is not None else width / 75.0
-    spots = [f for f in findings if f.spot is not None and f.spot.u_mm is not None and f.unit == "mm"]
-    rows = 1 + (2 if spots else 0)
-    head = text * 1.7 * rows if spots else text * 0.6
     foot = text * 2.6
     side = text * 0.8
+    marks = _marks(findings)
+    flags = _flags(marks, text, low_u - side, high_u + side)
+    head = text * (1.85 + 1.45 * max(flag.shelf for flag in flags)) if flags else text * 0.6
     parts = [
         f'<path class="k-area" d="{path_data(area.outline, top_mm=high_v)}"/>',
         *(
@@ -88,7 +89,7 @@ def unrolled_drawing(
         _grid(grid, high_v),
         f'<path class="k-letters" d="{path_data(layout.outlines, top_mm=high_v)}"/>',
         _rule(low_u, high_u, height, text),
-        _spots(spots, high_v, text, low_u - side, high_u + side),
+        _spots(marks, flags, high_v, text),
     ]
     # Lettering that runs off the area must be seen doing so.
     if not layout.is_empty:
@@ -148,39 +149,68 @@ def _rule(low_u: float, high_u: float, base: float, text: float) -> str:
 
 @dataclass(frozen=True, kw_only=True, slots=True)
 class _Flag:
-    """A label on a pole: the pole stands at x, the label runs from `start` to `end` on a shelf."""
+    """A label on a pole: the pole stands at x, the label runs from `start` to `end` on a shelf.
 
+    `number` tells labels apart that would stand alike.
+    """
+
+    number: int
     x: float
     start: float
     end: float
     shelf: int
 
 
-def _spots(findings: Sequence[Finding], high_v: float, text: float, left: float, right: float) -> str:
+#: More labels than this only hide each other.
+_MOST_LABELS = 4
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class _Mark:
+    """A finding with its place in the area and its words."""
+
+    finding: Finding
+    u: float
+    v: float
+    label: str
+
+
+def _marks(findings: Sequence[Finding]) -> list[_Mark]:
+    """Lengths with a place in the area: what fails first, the worst of every check before the next of any."""
+    marks: list[tuple[int, int, _Mark]] = []
+    seen: Counter[tuple[int, str]] = Counter()
+    for f in findings:
+        if f.spot is None or f.spot.u_mm is None or f.spot.v_mm is None or f.unit != "mm":
+            continue
+        label = f"{f.title.lower()} {said(f.measured, f.limit)} {f.unit}"
+        kind = f.level.rank, f.code
+        marks.append((f.level.rank, seen[kind], _Mark(finding=f, u=f.spot.u_mm, v=f.spot.v_mm, label=label)))
+        seen[kind] += 1
+    return [mark for _, _, mark in sorted(marks, key=lambda one: one[:2])[:_MOST_LABELS]]
+
+
+def _flags(marks: Sequence[_Mark], text: float, left: float, right: float) -> list[_Flag]:
+    # A sans serif is about half as wide as it is high.
+    widths = [(len(mark.label) + 1) * text * 0.53 for mark in marks]
+    return _arrange([mark.u for mark in marks], widths, left, right)
+
+
+def _spots(marks: Sequence[_Mark], flags: Sequence[_Flag], high_v: float, text: float) -> str:
     """Rings round the spots, with poles up to labels.
 
     The highest first: where there is no room but for a pole behind a lower label, the label covers it.
     """
-    spots = [
-        (f, f.spot.u_mm, high_v - f.spot.v_mm)
-        for f in findings[:4]
-        if f.spot is not None and f.spot.u_mm is not None and f.spot.v_mm is not None
-    ]
-    labels = [f"{f.title.lower()} {said(f.measured, f.limit)} {f.unit}" for f, _, _ in spots]
-    # A sans serif is about half as wide as it is high.
-    widths = [(len(label) + 1) * text * 0.53 for label in labels]
-    flags = _arrange([x for _, x, _ in spots], widths, left, right)
     parts = []
     radius = text * 0.55
-    shown = zip(spots, labels, flags, strict=True)
-    for (finding, x, y), label, flag in sorted(shown, key=lambda one: -one[2].shelf):
+    for mark, flag in sorted(zip(marks, flags, strict=True), key=lambda one: -one[1].shelf):
+        x, y = mark.u, high_v - mark.v
         base = -text * (0.75 + 1.45 * flag.shelf)
         parts.append(
-            f'<g class="k-{finding.level.value}" data-code="{finding.code}">'
+            f'<g class="k-{mark.finding.level.value}" data-code="{mark.finding.code}">'
             f'<path class="k-leader" d="M{number(x)} {number(y - radius)}V{number(base + text * 0.35)}"/>'
             f'<circle class="k-spot" cx="{number(x)}" cy="{number(y)}" r="{number(radius)}"/>'
             f'<text class="k-label" x="{number((flag.start + flag.end) / 2)}" y="{number(base)}" '
-            f'font-size="{number(text)}" text-anchor="middle">{escape(label)}</text></g>'
+            f'font-size="{number(text)}" text-anchor="middle">{escape(mark.label)}</text></g>'
         )
     return "".join(parts)
 
@@ -188,30 +218,53 @@ def _spots(findings: Sequence[Finding], high_v: float, text: float, left: float,
 def _arrange(xs: Sequence[float], widths: Sequence[float], left: float, right: float) -> list[_Flag]:
     """Place a few labels so that none overlaps another and no pole crosses one: the lowest stack wins.
 
-    There are at most four, so every order and side is tried.
+    Label after label is put on the lowest shelf that is free, in every order and on every side of its pole. A
+    way that can't become better than the best one is left, as is one that was met in another order.
     """
-    best: list[_Flag] = []
+    # Centred where that does, as a label to one side of its pole reads a little worse.
+    places = [
+        {min(max(x - w * side, left), right - w): float(side != 0.5) for side in (0.0, 1.0, 0.5)}
+        for x, w in zip(xs, widths, strict=True)
+    ]
+    least = 10.0 * _least_shelves(widths, right - left)
+    best: dict[int, _Flag] = {}
     best_cost = float("inf")
-    count = len(xs)
-    for sides in itertools.product((0.5, 0.0, 1.0), repeat=count):
-        starts = [min(max(x - w * s, left), right - w) for x, w, s in zip(xs, widths, sides, strict=True)]
-        lean = sum(side != 0.5 for side in sides)
-        for order in itertools.permutations(range(count)):
-            flags: list[_Flag] = []
-            for i in order:
-                shelf = 0
-                while not _free(starts[i], starts[i] + widths[i], shelf, flags):
-                    shelf += 1
-                flags.append(_Flag(x=xs[i], start=starts[i], end=starts[i] + widths[i], shelf=shelf))
-            crossings = sum(a.start < b.x < a.end and a.shelf < b.shelf for a in flags for b in flags)
-            cost = 100 * crossings + 10 * sum(flag.shelf for flag in flags) + lean
-            if cost < best_cost:
-                best = [flags[order.index(i)] for i in range(count)]
-                best_cost = cost
-            if best_cost <= lean:
-                return best
-    return best
+    met: set[frozenset[_Flag]] = set()
+
+    def place(flags: dict[int, _Flag], shelves: float, lean: float) -> None:
+        nonlocal best, best_cost
+        met.add(frozenset(flags.values()))
+        if len(flags) == len(xs):
+            best, best_cost = flags, shelves + lean
+            return
+        for i in range(len(xs)):
+            if i in flags:
+                continue
+            for start, leans in reversed(places[i].items()):
+                flag = _flag(i, xs[i], start, start + widths[i], flags.values())
+                crossings = sum(_crosses(flag, other) for other in flags.values())
+                higher, leaning = shelves + 10 * flag.shelf, lean + leans + 100 * crossings
+                now = {**flags, i: flag}
+                if max(higher, least) + leaning < best_cost and frozenset(now.values()) not in met:
+                    place(now, higher, leaning)
+
+    place({}, 0.0, 0.0)
+    return [best[i] for i in range(len(xs))]
 
 
-def _free(start: float, end: float, shelf: int, placed: Iterable[_Flag]) -> bool:
-    return all(flag.shelf != shelf or end <= flag.start or start >= flag.end for flag in placed)
+def _least_shelves(widths: Sequence[float], room: float) -> int:
+    """No fewer than this do the numbers of their shelves add up to, however they are placed."""
+    a_shelf = sum(total <= room for total in itertools.accumulate(sorted(widths))) or 1
+    return sum(i // a_shelf for i in range(len(widths)))
+
+
+def _flag(number: int, x: float, start: float, end: float, placed: Collection[_Flag]) -> _Flag:
+    """On the lowest shelf that is free there."""
+    taken = {flag.shelf for flag in placed if start < flag.end and end > flag.start}
+    return _Flag(number=number, x=x, start=start, end=end, shelf=min(set(range(len(taken) + 1)) - taken))
+
+
+def _crosses(a: _Flag, b: _Flag) -> bool:
+    """Whether the pole of the higher one runs through the label of the lower one."""
+    low, high = (a, b) if a.shelf < b.shelf else (b, a)
+    return low.shelf < high.shelf and low.start < high.x < low.end

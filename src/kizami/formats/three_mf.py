@@ -34,6 +34,8 @@ _RELATIONS = (
 )
 #: The earliest date that a zip can hold, so that the bytes do not depend on the day.
 ZIP_DATE = (1980, 1, 1, 0, 0, 0)
+#: Three times as quick as the usual level, for files a fifth larger.
+_LEVEL = 2
 
 
 def three_mf_bytes(solid: Solid, *, title: str, body: str = "", lettering: str = "") -> bytes:
@@ -73,14 +75,14 @@ def three_mf_bytes(solid: Solid, *, title: str, body: str = "", lettering: str =
         "</model>"
     )
     out = io.BytesIO()
-    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED, compresslevel=2) as package:
+    with zipfile.ZipFile(out, "w") as package:
         for path, text in (
             ("[Content_Types].xml", _CONTENT_TYPES),
             ("_rels/.rels", _RELATIONS),
             ("3D/3dmodel.model", model),
         ):
             entry = zipfile.ZipInfo(path, date_time=ZIP_DATE)
-            entry.compress_type = zipfile.ZIP_DEFLATED
             entry.external_attr = 0o644 << 16
-            package.writestr(entry, text)
+            # Said at the entry, as an entry that is handed in does not heed the package's own level.
+            package.writestr(entry, text, zipfile.ZIP_DEFLATED, _LEVEL)
     return out.getvalue()

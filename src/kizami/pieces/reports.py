@@ -68,7 +68,7 @@ def said_of(step: FitStep) -> dict[str, Any]:
 def report_json(pieces: Sequence[dict[str, Any]], set_aside: Sequence[SetAside]) -> bytes:
     """The whole report. It holds no time and no path, so that equal runs give equal bytes."""
     stages = [p["stage"] for p in pieces]
-    data = {
+    head = {
         "kizami": kizami.__version__,
         "counts": {
             "pieces": len(pieces),
@@ -76,10 +76,19 @@ def report_json(pieces: Sequence[dict[str, Any]], set_aside: Sequence[SetAside])
             "held": stages.count("held"),
             "set aside": len(set_aside),
         },
-        "pieces": list(pieces),
-        "set aside": [{"row": s.row, "reason": s.reason, "cells": list(s.cells)} for s in set_aside],
     }
-    return (json.dumps(data, ensure_ascii=False, indent=1) + "\n").encode()
+    aside = [{"row": s.row, "reason": s.reason, "cells": list(s.cells)} for s in set_aside]
+    # A line for each piece: as quick to find in a diff as in the list, and soon written.
+    parts = [_line(head)[1:-1], f'"pieces": {_lines(pieces)}', f'"set aside": {_lines(aside)}']
+    return ("{\n" + ",\n".join(parts) + "\n}\n").encode()
+
+
+def _lines(rows: Sequence[dict[str, Any]]) -> str:
+    return "[\n" + ",\n".join(map(_line, rows)) + "\n]" if rows else "[]"
+
+
+def _line(data: dict[str, Any]) -> str:
+    return json.dumps(data, ensure_ascii=False)
 
 
 _FIXED = (

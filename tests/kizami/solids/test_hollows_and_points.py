@@ -7,8 +7,9 @@ import math
 import manifold3d as m3
 import numpy as np
 import pytest
+from scipy import ndimage
 
-from kizami.solids.drains import trapped
+from kizami.solids.drains import _swollen, trapped
 from kizami.solids.measured import Measured
 from kizami.solids.printing import best_lain, lain_along
 from kizami.solids.sharpness import corner_angles_rad, sharpest
@@ -105,3 +106,10 @@ def test_what_never_drains(body: m3.Manifold, drain: float, stays: bool) -> None
     # A ball does not come into the corners of a chamber: of each edge (1 - pi/4) r^2 stays, at r = 1.5 some 90 mm3.
     assert found.volume_mm3 == pytest.approx(16**3 - 90.0, rel=0.06)
     assert found.at_mm == pytest.approx((10, 10, 10), abs=0.6)
+
+
+@pytest.mark.parametrize("radius", [0.4, 1.0, 1.5, 2.0, 2.9, 3.0])
+def test_where_a_ball_has_room_is_what_the_distance_transform_says(radius: float) -> None:
+    # Reference: scipy's exact Euclidean distance transform.
+    metal = np.random.default_rng(3).random((19, 14, 23)) < 0.02
+    assert np.array_equal(~_swollen(metal, radius), ndimage.distance_transform_edt(~metal) >= radius)
