@@ -14,6 +14,7 @@ __all__ = [
     "RowError",
     "SizeError",
     "SolidError",
+    "StoppedError",
     "SurfaceError",
     "TypefaceError",
 ]
@@ -72,3 +73,7 @@ class SolidError(KizamiError):
 
 class SurfaceError(KizamiError):
     """An area can't be laid out; the text says what is wrong with it."""
+
+
+class StoppedError(KizamiError):
+    """Work on a list ended before its time; says what was kept."""

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Iterator, Sequence
-from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -23,6 +23,7 @@ from kizami.pieces.lines import Line, piece_name, resolve_row
 from kizami.pieces.make import Made, make_piece
 from kizami.pieces.reports import piece_record, report_csv, report_json
 from kizami.pieces.sets import with_set_heights
+from kizami.pieces.sharing import in_good_order, work_shared
 from kizami.products.product import Catalogue
 from kizami.solids.flat_work import flat_work
 from kizami.solids.pattern import pattern_of
@@ -130,18 +131,19 @@ def make_list(
     _clear_earlier(out)
     for folder in ("pieces", "held"):
         (out / folder).mkdir(parents=True, exist_ok=True)
-    records: list[dict[str, Any]] = []
+    records: dict[int, list[dict[str, Any]]] = {}
     done = held = 0
     total = sum(line.row.quantity for line in lines)
     tell = progress or _tell_nobody
     tell(0, total, 0)
-    for group in _made(lines, out, jobs):
-        records.extend(group)
+    for number, group in _made(lines, out, jobs):
+        records[number] = group
         done += len(group)
         held += sum(1 for r in group if r["stage"] == "held")
         tell(done, total, held)
-    _write(out / "report.json", report_json(records, aside))
-    _write(out / "report.csv", report_csv(records, aside))
+    pieces = [piece for number in range(len(lines)) for piece in records[number]]
+    _write(out / "report.json", report_json(pieces, aside))
+    _write(out / "report.csv", report_csv(pieces, aside))
     return Summary(ready=done - held, held=held, set_aside=len(aside))
 
 
@@ -149,14 +151,14 @@ def _tell_nobody(done: int, total: int, held: int) -> None:
     """Progress for a caller who does not want any."""
 
 
-def _made(lines: Sequence[Line], out: Path, jobs: int) -> Iterator[list[dict[str, Any]]]:
-    if jobs <= 1 or len(lines) < 2:
-        for line in lines:
-            yield _make_line(line, out)
+def _made(lines: Sequence[Line], out: Path, jobs: int) -> Iterator[tuple[int, list[dict[str, Any]]]]:
+    """The number of each line with the records of its pieces, as they are made."""
+    work = partial(_make_line, out=out)
+    if jobs > 1 and len(lines) > 1:
+        yield from work_shared(lines, work, jobs=jobs)
         return
-    with ProcessPoolExecutor(max_workers=min(jobs, len(lines))) as pool:
-        chunk = max(1, min(8, len(lines) // (4 * jobs)))
-        yield from pool.map(_make_line, lines, [out] * len(lines), chunksize=chunk)
+    for number in in_good_order(lines):
+        yield number, work(lines[number])
 
 
 def _make_line(line: Line, out: Path) -> list[dict[str, Any]]:

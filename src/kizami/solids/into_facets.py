@@ -115,7 +115,7 @@ class _Face:
     found: shapely.STRtree
 
 
-@lru_cache(maxsize=64)
+@lru_cache(maxsize=16)
 def _face(facets: Facets, touched: bytes) -> _Face:
     taken = np.append(np.frombuffer(touched, dtype=bool), False)[facets.cells]
     mesh = facets.mesh

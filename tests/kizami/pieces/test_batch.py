@@ -5,14 +5,18 @@ from __future__ import annotations
 import csv
 import io
 import json
+import multiprocessing
+import os
+import signal
 from pathlib import Path
 
 import pytest
 
 from kizami.cli import main
-from kizami.errors import OrderListError
-from kizami.pieces.batch import make_list
-from kizami.pieces.lines import piece_name
+from kizami.errors import OrderListError, StoppedError
+from kizami.pieces.batch import make_list, resolve_list
+from kizami.pieces.lines import Line, piece_name
+from kizami.pieces.sharing import in_good_order, work_shared
 from kizami.products.product import Catalogue
 from kizami.wording.order_list import LARGEST_LIST_BYTES
 from tests.kizami.samples import RING, TAG
@@ -197,3 +201,45 @@ def test_a_products_file_that_cannot_be_used_is_one_line(
     )
     assert code == 2
     assert "Product X" in capsys.readouterr().err
+
+
+def lines_of(*products: str) -> list[Line]:
+    sizes = {"RING": "54", "TAG": ""}
+    rows = "".join(f"A1,{n},{code},{sizes[code]},Ng,1\n" for n, code in enumerate(products, 1))
+    lines, aside = resolve_list(f"order,line,product,size,wording,quantity\n{rows}".encode(), CATALOGUE)
+    assert not aside
+    return lines
+
+
+def test_lines_of_one_product_are_made_one_after_the_other() -> None:
+    lines = lines_of("RING", "TAG", "RING", "TAG", "RING")
+    assert in_good_order(lines) == [0, 2, 4, 1, 3]
+
+
+def test_every_line_is_worked_on_once_however_many_processes_share_them() -> None:
+    lines = lines_of(*["RING", "RING", "TAG"] * 17)
+    for jobs in (1, 2, 3, 60):
+        done = list(work_shared(lines, line_number, jobs=jobs))
+        assert sorted(done) == [(n, str(n + 1)) for n in range(len(lines))]
+
+
+def line_number(line: Line) -> str:
+    return line.row.line
+
+
+def full_disk(line: Line) -> str:
+    raise OSError(f"no room for {line.row.line}")
+
+
+def killed(line: Line) -> str:
+    os.kill(os.getpid(), signal.SIGKILL)
+    return line.row.line
+
+
+def test_what_goes_wrong_in_a_process_is_told() -> None:
+    lines = lines_of(*["RING"] * 20)
+    with pytest.raises(OSError, match="no room for"):
+        list(work_shared(lines, full_disk, jobs=2))
+    with pytest.raises(StoppedError, match="memory"):
+        list(work_shared(lines, killed, jobs=2))
+    assert not multiprocessing.active_children()
