@@ -12,7 +12,7 @@ from typing import TextIO
 
 import kizami
 from kizami.artwork.shelf import EMPTY_SHELF, MOST_FILES, Shelf, unpack_logos
-from kizami.errors import CatalogueError, KizamiError, SurfaceError, TypefaceError
+from kizami.errors import CatalogueError, KizamiError, OrderListError, SurfaceError, TypefaceError
 from kizami.formats.body_files import LARGEST_BODY_BYTES, bodies_in
 from kizami.formats.toolpaths import toolpath_dxf, toolpath_svg
 from kizami.lettering.single_stroke import shipped_single_stroke, single_stroke_codes
@@ -21,6 +21,7 @@ from kizami.pieces.forecast import MOST_NAMES, forecast, shipped_names
 from kizami.pieces.lines import nearest_codes
 from kizami.products.product import Catalogue
 from kizami.products.product_file import read_catalogue
+from kizami.wording.columns import FIELDS
 from kizami.wording.order_list import LARGEST_CELL_CHARACTERS, LARGEST_LIST_BYTES
 
 __all__ = ["catalogue_at", "main"]
@@ -39,10 +40,16 @@ def main(argv: Sequence[str] | None = None) -> int:
     parser.add_argument("--version", action="version", version=f"kizami {kizami.__version__}")
     commands = parser.add_subparsers(dest="command", required=True)
     make = commands.add_parser("make", help="make every piece of an order list")
-    make.add_argument("orders", type=Path, help="order list, CSV in UTF-8")
+    make.add_argument("orders", type=Path, help="order list, CSV or XLSX")
     make.add_argument("--products", type=Path, required=True, help="products file, TOML")
     make.add_argument("--out", type=Path, required=True, help="folder for pieces and reports")
     make.add_argument("--logos", type=Path, help="folder or zip with the logo files that the list names")
+    make.add_argument(
+        "--columns", default="", help="columns that are not called as usual: wording=Gravur,order=Nr"
+    )
+    make.add_argument(
+        "--accept-guess", action="store_true", help="take columns as guessed where that is not sure"
+    )
     make.add_argument("--jobs", type=int, default=os.cpu_count() or 1, help="pieces made at once")
     make.set_defaults(run=_make)
     look = commands.add_parser("forecast", help="tell how many of many names fit a product")
@@ -90,14 +97,29 @@ def _make(args: argparse.Namespace) -> int:
         data = file.read(LARGEST_LIST_BYTES + 1)
     line = _ProgressLine(sys.stderr)
     summary = make_list(
-        data, catalogue, args.out, logos=_logos(args.logos), jobs=args.jobs, progress=line.show
-    )
+        data, catalogue, args.out, logos=_logos(args.logos), jobs=args.jobs, columns=_columns(args.columns),
+        accept_guess=args.accept_guess, progress=line.show,
+    )  # fmt: skip
     line.finish()
+    for note in summary.notes:
+        print(f"kizami: {note}", file=sys.stderr)
     print(
         f"{summary.ready} ready, {summary.held} held, {summary.set_aside} rows set aside; "
         f"see {args.out / 'report.csv'}"
     )
     return EXIT_HELD if summary.held or summary.set_aside else EXIT_READY
+
+
+def _columns(text: str) -> dict[str, str]:
+    """“wording=Gravur,order=Nr” as field codes and column names."""
+    found = {}
+    codes = [field.code for field in FIELDS]
+    for part in filter(None, text.split(",")):
+        code, _, name = part.partition("=")
+        if code.strip() not in codes:
+            raise OrderListError(f"There is no field “{code.strip()}”; fields are {', '.join(codes)}.")
+        found[code.strip()] = name.strip()
+    return found
 
 
 def _forecast(args: argparse.Namespace) -> int:

@@ -141,10 +141,11 @@ def _in_one_piece(layout: Layout, soundness: Soundness, gap_mm: float) -> Layout
     said: list[str] = []
     if soundness.middle_bridges:
         held = hold_middles(outlines, width=soundness.bridge_mm)
-        if held.spots:
+        # Bridges as wide as the letters are high would leave nothing of them: the middles stay, and are told.
+        if held.spots and not held.shape.is_empty:
             said.append(f"{held.loose_before} closed middles held by {len(held.spots)} bridges")
-        outlines = held.shape
-        opened.extend(held.ties)
+            outlines = held.shape
+            opened.extend(held.ties)
     if soundness.one_piece in ("base bar", "underline"):
         below = 0.12 * layout.height_mm if soundness.one_piece == "underline" else 0.0
         bar = base_bar(outlines, baseline=baseline, width=soundness.bridge_mm, below=below)

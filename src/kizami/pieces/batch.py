@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
@@ -36,11 +36,12 @@ Progress = Callable[[int, int, int], None]
 
 @dataclass(frozen=True, kw_only=True, slots=True)
 class Summary:
-    """Counts of a finished list."""
+    """Counts of a finished list, and what was decided or left out in reading it."""
 
     ready: int
     held: int
     set_aside: int
+    notes: tuple[str, ...] = ()
 
 
 def resolve_list(
@@ -52,7 +53,8 @@ def resolve_list(
     ------
     OrderListError : the list as a whole can't be used
     """
-    return resolve_rows(read_order_list(data), catalogue, logos=logos)
+    order_list = read_order_list(data, is_product=catalogue.knows)
+    return resolve_rows(order_list, catalogue, logos=logos)
 
 
 def resolve_rows(
@@ -115,6 +117,8 @@ def make_list(
     *,
     logos: Shelf = EMPTY_SHELF,
     jobs: int = 1,
+    columns: Mapping[str, str] | None = None,
+    accept_guess: bool = False,
     progress: Progress | None = None,
 ) -> Summary:
     """Make every piece of a list and write its files and reports below `out`.
@@ -122,11 +126,19 @@ def make_list(
     Ready pieces go to `out/pieces`, held ones to `out/held`, so that nothing that failed a check
     reaches a machine by being in the folder. Files of an earlier run are cleared first.
 
+    Parameters
+    ----------
+    columns : field code -> column name, for columns that are not called as usual
+    accept_guess : columns that are not sure are taken as they were guessed
+
     Raises
     ------
-    OrderListError : the list as a whole can't be used; nothing is written then
+    OrderListError : the list as a whole can't be used, or its columns are not sure; nothing is written then
     """
-    lines, aside = resolve_list(data, catalogue, logos=logos)
+    read = read_order_list(data, remembered=columns, is_product=catalogue.knows)
+    if not accept_guess:
+        read.columns.confirm(read.table.header)
+    lines, aside = resolve_rows(read, catalogue, logos=logos)
     lines = with_set_heights(lines)
     _clear_earlier(out)
     for folder in ("pieces", "held"):
@@ -142,9 +154,9 @@ def make_list(
         held += sum(1 for r in group if r["stage"] == "held")
         tell(done, total, held)
     pieces = [piece for number in range(len(lines)) for piece in records[number]]
-    _write(out / "report.json", report_json(pieces, aside))
+    _write(out / "report.json", report_json(pieces, aside, notes=read.told))
     _write(out / "report.csv", report_csv(pieces, aside))
-    return Summary(ready=done - held, held=held, set_aside=len(aside))
+    return Summary(ready=done - held, held=held, set_aside=len(aside), notes=read.told)
 
 
 def _tell_nobody(done: int, total: int, held: int) -> None:

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import hashlib
 import re
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
 
 from rapidfuzz import fuzz, process
 
@@ -85,11 +85,49 @@ def resolve_row(row: OrderRow, catalogue: Catalogue, *, logos: Shelf | None = EM
     choices = asked_for(row, product, catalogue)
     if row.logo and not product.takes_logo:
         raise RowError(f"{product.name} takes no logo, but the row names “{row.logo[:40]}”.", column="logo")
-    settled = settle(row.wording, product.wording, placeholders=catalogue.placeholders)
+    settled = settle(
+        row.wording, product.wording, placeholders=catalogue.placeholders, day_first=row.day_first
+    )
+    settled = _with_questions(settled, [*_without_place(row, product, choices), *_line_break(row.wording)])
     inputs = inputs_of(
-        product.chosen(choices), settled, second=row.second, logo=row.logo, logos=logos, size=size
+        product.chosen(choices),
+        settled,
+        second=row.second,
+        logo=row.logo,
+        logos=logos,
+        size=size,
+        second_day_first=row.second_day_first,
     )
     return Line(row=row, settled=settled, product=product, choices=choices, inputs=inputs)
+
+
+def _with_questions(settled: Settled, questions: Sequence[str]) -> Settled:
+    """Held for these as well; what has no wording is held already."""
+    if not questions:
+        return settled
+    return replace(settled, open_question=" ".join(filter(None, (settled.open_question, *questions))))
+
+
+def _without_place(row: OrderRow, product: Product, choices: Mapping[Word, str]) -> Iterator[str]:
+    """What the row says and the product has no place for: nothing of it is dropped without a word."""
+    if row.second and product.second_plan is None:
+        yield f"The row has a second wording, “{row.second[:40]}”, for which {product.name} has no place."
+    if row.colour and not any(word in choices for word in _BY_COLOUR):
+        own = {product.body_colour.casefold(), product.lettering_colour.casefold()} - {""}
+        if row.colour.casefold() not in own:
+            yield f"The row asks for the colour “{row.colour[:40]}”; {product.name} has none to choose from."
+
+
+def _line_break(wording: str) -> Iterator[str]:
+    lines = [part for part in _LINE_ENDS.split(wording.strip()) if part]
+    if len(lines) > 1:
+        shown = " / ".join(line[:30] for line in lines[:4])
+        yield f"The words were written in {len(lines)} lines: {shown}. May they be set in one?"
+
+
+_LINE_ENDS = re.compile(r"\s*(?:[\r\n\u2028\u2029]|<br\s*/?>)\s*", re.I)
+#: A shop's colour is often its metal or its finish.
+_BY_COLOUR = (Word.MATERIAL, Word.FINISH)
 
 
 def inputs_of(
@@ -102,6 +140,7 @@ def inputs_of(
     size: RingSize | None,
     typeface: Typeface | None = None,
     height_cap_mm: float | None = None,
+    second_day_first: bool | None = None,
 ) -> Inputs:
     """What a piece is made from: the settled wording with its second part and its logo or code."""
     question = settled.open_question
@@ -117,7 +156,7 @@ def inputs_of(
     except ArtworkError as error:
         question = question or str(error)
     plan = product.second_plan
-    other = settle(second, plan) if plan is not None and second else None
+    other = settle(second, plan, day_first=second_day_first) if plan is not None and second else None
     if other is not None and other.open_question:
         question = question or f"Second wording: {other.open_question}"
     return Inputs(
@@ -168,6 +207,14 @@ def asked_for(row: OrderRow, product: Product, catalogue: Catalogue) -> dict[Wor
                 column=word.value,
             )
         found[word] = code
+    if row.colour:
+        for word in _BY_COLOUR:
+            names = names_of(word, catalogue)
+            key = fold_code(row.colour)
+            code = catalogue.aliases.get((word, key)) or names.get(key)
+            if word not in found and code is not None and code in product.choices(word):
+                found[word] = code
+                break
     return found
 
 

@@ -65,8 +65,15 @@ def said_of(step: FitStep) -> dict[str, Any]:
     return {"name": step.name, "said": step.said, "height_mm": step.height_mm}
 
 
-def report_json(pieces: Sequence[dict[str, Any]], set_aside: Sequence[SetAside]) -> bytes:
-    """The whole report. It holds no time and no path, so that equal runs give equal bytes."""
+def report_json(
+    pieces: Sequence[dict[str, Any]], set_aside: Sequence[SetAside], *, notes: Sequence[str] = ()
+) -> bytes:
+    """The whole report. It holds no time and no path, so that equal runs give equal bytes.
+
+    Parameters
+    ----------
+    notes : what was decided in reading the list
+    """
     stages = [p["stage"] for p in pieces]
     head = {
         "kizami": kizami.__version__,
@@ -76,6 +83,7 @@ def report_json(pieces: Sequence[dict[str, Any]], set_aside: Sequence[SetAside])
             "held": stages.count("held"),
             "set aside": len(set_aside),
         },
+        "notes": list(notes),
     }
     aside = [{"row": s.row, "reason": s.reason, "cells": list(s.cells)} for s in set_aside]
     # A line for each piece: as quick to find in a diff as in the list, and soon written.

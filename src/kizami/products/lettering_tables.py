@@ -267,6 +267,7 @@ class WordingTable(Table):
     day_first: StrictBool | None = None
     title_case: StrictBool = False
     second_after: str = ""
+    two_people: Literal["asked", "joined"] = "asked"
     longest: Annotated[int, Within(1, 500)] = 60
     decimals: Annotated[int, Within(0, 6)] | None = 4
 

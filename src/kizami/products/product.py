@@ -255,6 +255,10 @@ class Catalogue:
         other = fold_code(self.aliases.get((Word.PRODUCT, key), ""))
         return self.products.get(key) or self.products.get(other)
 
+    def knows(self, code: str) -> bool:
+        """Whether there is such a product."""
+        return self.find(code) is not None
+
 
 def fold_code(code: str) -> str:
     """A code as it is compared: letter case and spaces do not matter."""

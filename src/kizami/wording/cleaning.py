@@ -12,6 +12,9 @@ import re
 import unicodedata
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
+
+from kizami.wording.no_words import FIELD_NAMES, NOTHING, fold_words
 
 __all__ = ["PLACEHOLDERS", "Change", "Wording", "clean_received", "clean_typed"]
 
@@ -50,14 +53,7 @@ class Wording:
 
 
 #: Words that forms leave behind when nobody filled them in. Every shop edits its own.
-PLACEHOLDERS: frozenset[str] = frozenset(
-    {
-        "text", "your text", "your text here", "name", "name here", "your name", "your name here", "sample",
-        "sample text", "example", "test", "n/a", "na", "none", "null", "nil", "nan", "undefined", "tbc", "tbd",
-        "xxx", "-", "--", "---", "—", ".", "..", "...", "?", "engraving", "wording", "no engraving", "no text",
-        "blank", "leave blank", "not applicable", "lorem ipsum",
-    }
-)  # fmt: skip
+PLACEHOLDERS: frozenset[str] = NOTHING
 
 #: Joiners change the shape of letters in several scripts, so they are wording, not rubbish.
 _SHAPING_CONTROLS = {"\u200c", "\u200d"}
@@ -87,7 +83,7 @@ def clean_received(
     original: str,
     *,
     placeholders: Iterable[str] = PLACEHOLDERS,
-    field_names: Iterable[str] = ("name", "text"),
+    field_names: Iterable[str] = FIELD_NAMES,
 ) -> Wording:
     """Clean words from a list.
 
@@ -107,7 +103,7 @@ def clean_received(
     """
     empty = {word.casefold() for word in placeholders}
     names = "|".join(re.escape(name) for name in sorted(field_names, key=len, reverse=True) if name)
-    own_name = re.compile(rf"^(?:{names})\s*[:=]\s*(?=\S)", re.I) if names else None
+    own_name = _own_name(names)
 
     def without_own_name(text: str) -> tuple[str, str]:
         shorter = text
@@ -116,11 +112,13 @@ def clean_received(
         return shorter, "Took out the field's own name"
 
     def without_placeholder(text: str) -> tuple[str, str]:
-        folded = text.casefold().strip(" []()<>{}*_\"'")
-        return ("", f"“{text[:40]}” is a leftover of a form, not wording") if folded in empty else (text, "")
+        folded = {text.casefold().strip(" []()<>{}*_\"'"), fold_words(text)}
+        return ("", f"“{text[:40]}” is a leftover of a form, not wording") if folded & empty else (text, "")
 
     steps = (
         ("entities", _without_entities),
+        ("tags", _without_tags),
+        ("guard", _without_guard),
         *_TYPED,
         ("quotes", _plain_quotes),
         ("own name", without_own_name),
@@ -152,6 +150,29 @@ def _without_entities(text: str) -> tuple[str, str]:
     while (unwrapped := _ENTITY.sub(lambda m: html.unescape(m[0]), plain)) != plain:
         plain = unwrapped
     return plain, "Turned HTML codes into their characters"
+
+
+_TAG = re.compile(
+    r"</?(?:b|i|u|em|strong|span|p|div|font|br|a|small|big|sup|sub|center|ul|li|h[1-6])(?:\s[^<>]{0,200})?/?>",
+    re.I,
+)
+_BREAK = re.compile(r"<(?:br|/p|/div|/li)\s*/?>", re.I)
+
+
+def _without_tags(text: str) -> tuple[str, str]:
+    """Marks of web pages; where they end a line, the words are parted."""
+    return _TAG.sub("", _BREAK.sub(" ", text)) if "<" in text else text, "Took out marks of a web page"
+
+
+def _without_guard(text: str) -> tuple[str, str]:
+    """Spreadsheets are kept from reading “007” as a number by writing it as ="007" or behind an apostrophe."""
+    match = re.fullmatch(r'="([^"]*)"', text.strip()) or re.fullmatch(r"'(?=[=+\-@\d])(.+)", text)
+    return (match[1] if match else text), "Took out what kept a spreadsheet from reading it as a number"
+
+
+@lru_cache(maxsize=8)
+def _own_name(names: str) -> re.Pattern[str] | None:
+    return re.compile(rf"^(?:{names})\s*[:：=]\s*(?=\S)", re.I) if names else None
 
 
 def _without_invisible(text: str) -> tuple[str, str]:

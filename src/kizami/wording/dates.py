@@ -5,12 +5,13 @@ from __future__ import annotations
 import datetime as dt
 import re
 import unicodedata
+from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cache
 
 from babel import Locale
 
-__all__ = ["DATE_FORMS", "DateReading", "read_date", "write_date"]
+__all__ = ["DATE_FORMS", "DateReading", "day_first_in", "read_date", "write_date"]
 
 #: How a product may write dates, by name.
 DATE_FORMS: dict[str, str] = {
@@ -21,7 +22,7 @@ DATE_FORMS: dict[str, str] = {
     "05.2026": "{m:02d}.{y:04d}",
     "2026": "{y:04d}",
 }
-_LANGUAGES = ("en", "de", "fr", "es", "it", "nl", "pt", "sv", "da", "pl")
+_LANGUAGES = ("en", "de", "fr", "es", "it", "nl", "pt", "sv", "da", "pl", "cs", "tr", "nb", "fi", "hu")
 _EARLIEST, _LATEST = 1800, 2199
 
 
@@ -62,9 +63,47 @@ def read_date(text: str, *, day_first: bool | None = None) -> DateReading:
     >>> read_date("").dates
     ()
     """
-    tidy = " ".join(unicodedata.normalize("NFKC", text).split()).strip(" .,")
-    found = _iso(tidy) or _digits(tidy, day_first) or _words(tidy)
+    tidy = _TIME.sub("", " ".join(unicodedata.normalize("NFKC", text).split())).strip(" .,")
+    found = _iso(tidy) or _era(tidy) or _digits(tidy, day_first) or _words(tidy)
     return DateReading(dates=tuple(sorted(set(found))))
+
+
+def day_first_in(texts: Iterable[str]) -> bool | None:
+    """Whether dates such as 03/04/2027 have the day first, by the others of the same column.
+
+    A column that proves both, or neither, leaves it open.
+
+    >>> day_first_in(["03/04/2027", "20/02/2027"]), day_first_in(["03/04/2027", "02/20/2027"])
+    (True, False)
+    >>> day_first_in(["20/02/2027", "02/20/2027"]) is None, day_first_in([]) is None
+    (True, True)
+    """
+    proven = set()
+    for text in texts:
+        match = _SLASHED.match(text.strip())
+        if match and match[2] != "." and (int(match[1]) > 12) != (int(match[3]) > 12):
+            proven.add(int(match[1]) > 12)
+    return proven.pop() if len(proven) == 1 else None
+
+
+_SLASHED = re.compile(r"(\d{1,2})\s*([-/. ])\s*(\d{1,2})\s*[-/. ]\s*(?:\d{4}|\d{2})(?!\d)")
+_TIME = re.compile(
+    r"(?<=\d)(?:T|,?\s+)\d{1,2}:\d{2}(?::\d{2}(?:\.\d+)?)?\s*(?:[ap]m|Z|UTC|[+-]\d{2}:?\d{2})?$", re.I
+)
+#: First years of Japanese eras (Unicode CLDR has the same).
+_ERAS = {"令和": 2019, "平成": 1989, "昭和": 1926, "大正": 1912, "R": 2019, "H": 1989, "S": 1926, "T": 1912}
+#: Thai years count from 543 before ours.
+_BUDDHIST_BEFORE = 543
+
+
+def _era(text: str) -> list[dt.date]:
+    match = re.fullmatch(
+        r"(令和|平成|昭和|大正|[RHST])\s*(元|\d{1,2})\s*[年./-]\s*(\d{1,2})\s*[月./-]\s*(\d{1,2})日?", text
+    )
+    if not match:
+        return []
+    year = 1 if match[2] == "元" else int(match[2])
+    return _date(_ERAS[match[1]] + year - 1, int(match[3]), int(match[4]))
 
 
 def write_date(date: dt.date, form: str) -> str:
@@ -80,6 +119,8 @@ def _date(year: int, month: int, day: int) -> list[dt.date]:
     if year < 100:
         # A two-digit year on a gift: this century up to 2069, else the last.
         year += 2000 if year < 70 else 1900
+    if _LATEST < year <= _LATEST + _BUDDHIST_BEFORE:
+        year -= _BUDDHIST_BEFORE
     if not _EARLIEST <= year <= _LATEST:
         return []
     try:

@@ -11,7 +11,7 @@ from collections import Counter
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
-from kizami.wording.columns import FIELDS
+from kizami.wording.headings import HEADINGS, fold_heading
 
 __all__ = ["FieldRule", "guess_rule", "take_apart"]
 
@@ -94,9 +94,9 @@ def guess_rule(texts: Iterable[str]) -> FieldRule | None:
     if best is None or best[0] < _LEAST_SHARE * len(filled):
         return None
     _, separator, keys = best
-    meanings = {_fold(h): field.code for field in FIELDS for h in field.headings}
+    meanings = {heading: code for heading, (code, _, _) in HEADINGS.items()}
     common = [key for key, count in keys.most_common(12) if count >= 0.1 * len(filled)]
-    rule = {key: meanings.get(key, "") for key in common}
+    rule = {key: meanings.get(fold_heading(key), "") for key in common}
     if "wording" not in rule.values() and common:
         # The first key that is not known otherwise carries the words.
         free = next((key for key in common if not rule[key]), None)

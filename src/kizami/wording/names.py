@@ -10,17 +10,24 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from enum import Enum
+from functools import cache
+from importlib.resources import files
 
 import regex
 
 __all__ = [
+    "Choices",
     "FamilyPlace",
     "Initials",
     "Monogram",
     "NameParts",
+    "Readings",
     "are_initials",
     "initials",
     "monogram",
+    "monogram_of",
+    "read_initials",
+    "read_name",
     "split_name",
 ]
 
@@ -88,11 +95,13 @@ class Monogram:
 
 
 _HONORIFICS = {
-    "mr", "mrs", "ms", "miss", "mx", "dr", "prof", "professor", "sir", "dame", "lord", "lady", "rev", "fr", "capt",
-    "captain", "herr", "frau", "mme", "mlle", "m", "sr", "sra", "srta", "don", "doña", "signor", "signora",
+    "mr", "mrs", "ms", "miss", "mx", "dr", "prof", "professor", "sir", "dame", "lord", "lady", "rev", "capt", "captain",
+    "m", "sr", "fr", "herr", "frau", "hr", "med", "ing", "dipl", "mag", "mme", "mlle", "monsieur", "madame",
+    "mademoiselle", "signor", "signora", "sig", "dott", "señor", "señora", "señorita", "sra", "srta", "doña", "senhor",
+    "senhora", "dhr", "mevr", "mw", "pan", "pani", "paní", "bay", "bayan", "fru", "fröken",
 }  # fmt: skip
-#: Honorifics that are also a common initial or suffix count as such only with a full stop.
-_ONLY_WITH_STOP = {"m", "sr", "fr"}
+#: Honorifics that are also a name, an initial or a suffix count as such only with a full stop.
+_ONLY_WITH_STOP = {"m", "sr", "fr", "hr", "med", "ing", "dipl", "mag", "sig", "mw", "pan", "bay"}
 _SUFFIXES = {
     "jr",
     "jnr",
@@ -109,17 +118,39 @@ _SUFFIXES = {
     "cbe",
     "dds",
     "rn",
+    "jun",
+    "sen",
 }
+#: Letters after a name that are also names count as such only in capitals or with stops.
+_ONLY_SHOUTED = {"md", "rn", "dds", "iv", "ii", "iii", "obe", "mbe", "cbe", "sen", "jun"}
 _PARTICLES = {
-    "van", "von", "der", "den", "de", "del", "della", "di", "da", "do", "dos", "du", "la", "le", "ter", "ten", "zu",
-    "zum", "zur", "af", "av", "bin", "bint", "ibn", "al", "el", "y", "e", "and", "und", "et", "of", "the",
+    "van", "von", "vom", "der", "den", "de", "des", "del", "della", "delle", "degli", "dei", "di", "da", "do", "dos",
+    "das", "du", "la", "le", "les", "lo", "las", "los", "ter", "ten", "te", "'t", "zu", "zum", "zur", "af", "av", "bin",
+    "bint", "ibn", "al", "el", "ap", "ab", "ferch", "y", "e", "i", "and", "und", "et", "og", "och", "of", "the",
 }  # fmt: skip
+#: Between two names they may join as well as be a letter of their own.
+_JOINING = {"y", "e", "i"}
+_ARTICLE = regex.compile(r"^(?:al|el|ad|ar|as|at|az|an|ash)-(?=\p{L})", regex.I)
 _CJK = regex.compile(r"^[\p{Han}\p{Hiragana}\p{Katakana}\p{Hangul}々ー・\s]+$")
 _GRAPHEME = regex.compile(r"\X")
 
 
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Readings:
+    """What a name may mean.
+
+    Attributes
+    ----------
+    parts : the likeliest first; more than one means that only a person can say
+    why : what leaves it open, or ""
+    """
+
+    parts: tuple[NameParts, ...]
+    why: str = ""
+
+
 def split_name(name: str, *, family: FamilyPlace = FamilyPlace.BY_SCRIPT) -> NameParts:
-    """Take a name apart.
+    """Take a name apart, as it is likeliest meant.
 
     “Family, Given” with a comma is understood whatever `family` says.
 
@@ -130,8 +161,20 @@ def split_name(name: str, *, family: FamilyPlace = FamilyPlace.BY_SCRIPT) -> Nam
     >>> split_name("")
     NameParts(given=(), family=(), left_out=())
     """
+    return read_name(name, family=family).parts[0]
+
+
+def read_name(name: str, *, family: FamilyPlace = FamilyPlace.BY_SCRIPT) -> Readings:
+    """Every way in which a name may be taken apart.
+
+    >>> [parts.family for parts in read_name("Vincent Van Gogh").parts]
+    [('Gogh',), ('Van Gogh',), ('Gogh',)]
+    >>> len(read_name("Don Harper").parts), len(read_name("Ludwig van Rohe").parts)
+    (1, 1)
+    """
     text = " ".join(name.split())
     first = family is FamilyPlace.FIRST
+    text = _AFTER_NAME.sub("", text) if _CJK.match(_AFTER_NAME.sub("", text)) else text
     if _CJK.match(text) and text:
         first = family is not FamilyPlace.LAST
         if " " not in text and "・" not in text:
@@ -139,23 +182,185 @@ def split_name(name: str, *, family: FamilyPlace = FamilyPlace.BY_SCRIPT) -> Nam
         text = text.replace("・", " ")
     before, comma, after = text.partition(",")
     if comma and after.strip() and _fold(after.split()[0]) not in _SUFFIXES:
-        family_words, given_words = before.split(), after.split()
         left: list[str] = []
-        return NameParts(
-            given=_parts(_plain(given_words, left)),
-            family=_parts(_plain(family_words, left)),
+        parts = NameParts(
+            given=_parts(_plain(after.split(), left)),
+            family=_parts(_plain(before.split(), left)),
             left_out=tuple(left),
         )
-    left = []
-    words = _plain(text.replace(",", " ").split(), left)
-    if len(words) < 2:
-        return NameParts(given=_parts(words), family=(), left_out=tuple(left))
-    given_part, family_part = (words[1:], words[:1]) if first else (words[:-1], words[-1:])
-    return NameParts(given=_parts(given_part), family=_parts(family_part), left_out=tuple(left))
+        return Readings(parts=(parts,))
+    words = text.replace(",", " ").split()
+    found = [_of_words(words, first)]
+    why = ""
+    for asks, others in (_capital_particles(words), _letter_in_small(words), _title_or_name(words)):
+        if others:
+            found.extend(_of_words(other, first) for other in others)
+            why = why or asks
+    if any(_ARTICLE.match(word) and word[0].isupper() for word in words) and text != text.upper():
+        found.append(_of_words(words, first, articles=False))
+        why = why or "an article may count or not"
+    return Readings(parts=tuple(dict.fromkeys(found)), why=why if len(set(found)) > 1 else "")
+
+
+#: Japanese words of courtesy behind a name.
+_AFTER_NAME = regex.compile(r"\s*(?:様|さま|さん|氏|殿|先生|ちゃん|くん|君)$")
+
+
+def _of_words(words: list[str], first: bool, *, articles: bool = True) -> NameParts:
+    left: list[str] = []
+    kept = _plain(words, left)
+    if articles:
+        kept = [_ARTICLE.sub("", word) for word in kept]
+    if len(kept) < 2:
+        return NameParts(given=_parts(kept, whole=not articles), family=(), left_out=tuple(left))
+    given_part, family_part = (kept[1:], kept[:1]) if first else (kept[:-1], kept[-1:])
+    return NameParts(
+        given=_parts(given_part), family=_parts(family_part, whole=not articles), left_out=tuple(left)
+    )
+
+
+def _capital_particles(words: list[str]) -> tuple[str, list[list[str]]]:
+    """“Vincent Van Gogh” is VG to some and VVG to others."""
+    if " ".join(words) == " ".join(words).upper():
+        return "", []
+    inner = [n for n in range(1, len(words) - 1) if _fold(words[n]) in _PARTICLES and words[n][:1].isupper()]
+    inner = [n for n in inner if len(_fold(words[n])) > 1]
+    if not inner:
+        return "", []
+    begin = inner[0]
+    # One name of all that follows the first of them, whose letter is the particle's; or a name by itself.
+    joined = [*words[:begin], "\u00a0".join(words[begin:])]
+    counted = [f"\u00a0{word}" if n in inner else word for n, word in enumerate(words)]
+    return f"“{words[begin]}” may count or not", [joined, counted]
+
+
+def _letter_in_small(words: list[str]) -> tuple[str, list[list[str]]]:
+    """In “john e smith” nothing tells whether the e joins or is a name's letter."""
+    if " ".join(words) != " ".join(words).lower():
+        return "", []
+    for place in range(1, len(words) - 1):
+        if words[place] in _JOINING:
+            return f"“{words[place]}” may be a name's letter or join two", [
+                [*words[:place], words[place].upper(), *words[place + 1 :]]
+            ]
+    return "", []
+
+
+def _title_or_name(words: list[str]) -> tuple[str, list[list[str]]]:
+    """“Don José García” has a title, “Don Harper” a name."""
+    if len(words) >= 3 and _fold(words[0]) == "don":
+        return f"“{words[0]}” may be a title or a name", [words[1:]]
+    return "", []
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Choices:
+    """Letters that a name may be reduced to.
+
+    Attributes
+    ----------
+    found : the likeliest first; more than one means that only a person can say
+    why : what leaves it open, or ""
+    """
+
+    found: tuple[Initials, ...]
+    why: str = ""
+
+    @property
+    def texts(self) -> tuple[str, ...]:
+        """The letters of each."""
+        return tuple(one.text for one in self.found)
+
+
+def read_initials(name: str, *, most: int = 3, family: FamilyPlace = FamilyPlace.BY_SCRIPT) -> Choices:
+    """Initials of a name, with every other reading that it has.
+
+    >>> read_initials("Ana Costa").texts, read_initials("Vincent Van Gogh").texts
+    (('AC',), ('VG', 'VV', 'VVG'))
+    >>> read_initials("RTM").texts, read_initials("TOM").texts
+    (('RTM',), ('TOM', 'T'))
+    """
+    bare = _bare(name)
+    ready = _already(bare, most)
+    if ready is not None:
+        found = [Initials(letters=ready, note="")]
+        why = ""
+        if _may_be_name(bare):
+            found.append(Initials(letters=(ready[0],), note=""))
+            why = f"“{bare}” may be letters or a name"
+        return Choices(found=tuple(found), why=why)
+    if regex.fullmatch(r"\p{Lu}{2,}", bare) and most < len(bare) <= _MOST_LETTERS and not _may_be_name(bare):
+        cut = tuple(_GRAPHEME.findall(bare))[:most]
+        return Choices(
+            found=(Initials(letters=cut, note=""),) * 2, why=f"“{bare}” has more than {most} letters"
+        )
+    readings = read_name(bare, family=family)
+    stands_first = _stands_first(bare, family)
+    found = [_of_parts(parts, most, stands_first) for parts in readings.parts]
+    why = readings.why
+    parts = readings.parts[0]
+    total = len(parts.given) + len(parts.family)
+    if total > most >= 3:
+        found.append(_of_parts(parts, total, stands_first, last=most))
+        why = why or f"there are {total} names for {most} letters"
+    elif total > most == 2 and len(parts.given) > 1 and parts.family and _is_spanish_family(parts.given[-1]):
+        spanish = NameParts(given=parts.given[:-1], family=(parts.given[-1],), left_out=parts.left_out)
+        found.insert(0, _of_parts(spanish, most, stands_first))
+        why = why or "of two family names either may count"
+    unique = tuple({one.text: one for one in reversed(found)}.values())[::-1]
+    return Choices(found=unique, why=why if len(unique) > 1 else "")
+
+
+#: Longer than this, capitals are a name and no letters.
+_MOST_LETTERS = 4
+
+
+def _stands_first(name: str, family: FamilyPlace) -> bool:
+    return family is FamilyPlace.FIRST or (bool(_CJK.match(name)) and family is not FamilyPlace.LAST)
+
+
+def _bare(name: str) -> str:
+    """Without brackets or quotes around the whole."""
+    text = " ".join(name.split())
+    while len(text) > 2 and text[0] in "([{\"'“" and text[-1] in ")]}\"'”":
+        text = text[1:-1].strip()
+    return text
+
+
+def _may_be_name(text: str) -> bool:
+    """Capitals may be a short name that was shouted: TOM, ANA, JO."""
+    return text.casefold() in _short_names()
+
+
+@cache
+def _short_names() -> frozenset[str]:
+    """Given names of two to four letters, from an open dataset (see the licence beside it)."""
+    return frozenset((files("kizami") / "data" / "short-names.txt").read_text("utf-8").split())
+
+
+_SPANISH_FAMILIES = {
+    "garcia", "lopez", "martinez", "sanchez", "perez", "gomez", "martin", "jimenez", "ruiz", "hernandez", "diaz",
+    "moreno", "muñoz", "alvarez", "romero", "alonso", "gutierrez", "navarro", "torres", "dominguez", "vazquez", "ramos",
+    "gil", "ramirez", "serrano", "blanco", "molina", "morales", "suarez", "ortega", "delgado", "castro", "ortiz",
+    "rubio", "marin", "sanz", "nuñez", "iglesias", "medina", "garrido", "cortes", "castillo", "santos", "lozano",
+    "guerrero", "cano", "prieto", "mendez", "cruz", "calvo", "gallego", "vidal", "leon", "marquez", "herrera", "peña",
+    "flores", "cabrera", "campos", "vega", "fuentes", "carrasco", "diez", "reyes", "caballero", "nieto", "aguilar",
+    "pascual", "santana", "herrero", "montero", "lorenzo", "hidalgo", "gimenez", "ibañez", "ferrer", "duran", "rojas",
+    "vargas", "silva", "rivera", "mendoza", "guzman", "salazar", "soto", "contreras", "valencia",
+}  # fmt: skip
+
+
+def _is_spanish_family(word: str) -> bool:
+    """Whether the middle one of three names is likely a first family name (frequent ones, from memory)."""
+    plain = regex.sub(r"[áàâ]", "a", word.casefold())
+    plain = regex.sub(
+        r"[éèê]", "e", regex.sub(r"[íìî]", "i", regex.sub(r"[óòô]", "o", regex.sub(r"[úùû]", "u", plain)))
+    )
+    return plain in _SPANISH_FAMILIES or (plain.endswith("ez") and len(plain) > 4)
 
 
 def initials(name: str, *, most: int = 3, family: FamilyPlace = FamilyPlace.BY_SCRIPT) -> Initials:
-    """Initials of a name, at most `most` of them; the middle ones go first when there are too many.
+    """Initials of a name as they are likeliest meant, at most `most` of them; the middle ones go first.
 
     A text that is initials already ("A.B.", "AB") is taken as it is.
 
@@ -166,14 +371,23 @@ def initials(name: str, *, most: int = 3, family: FamilyPlace = FamilyPlace.BY_S
     >>> initials("").letters
     ()
     """
-    ready = _already(name, most)
+    bare = _bare(name)
+    ready = _already(bare, most)
     if ready is not None:
         return Initials(letters=ready, note="")
-    parts = split_name(name, family=family)
-    stands_first = family is FamilyPlace.FIRST or (bool(_CJK.match(name)) and family is not FamilyPlace.LAST)
+    return _of_parts(split_name(bare, family=family), most, _stands_first(bare, family))
+
+
+def _of_parts(parts: NameParts, most: int, stands_first: bool, *, last: int = 0) -> Initials:
+    """Letters of a name's parts; with `last` the first of so many and the last one's in place of the last."""
     given = [_initial(word) for word in parts.given]
     family_letters = [_initial(word) for word in parts.family]
     notes = [f"left out {', '.join(parts.left_out)}"] if parts.left_out else []
+    if last:
+        every = [*family_letters, *given] if stands_first else [*given, *family_letters]
+        return Initials(
+            letters=tuple(every[: last - 1] + every[-1:]), note="; ".join([*notes, f"cut to {last}"])
+        )
     too_many = len(given) + len(family_letters) - most
     if too_many > 0:
         # The first given name and the last family name are the ones that people go by.
@@ -214,7 +428,11 @@ def monogram(
     >>> monogram("Ana Beatriz Costa", family_in_middle=False).text
     'ABC'
     """
-    parts = split_name(name, family=family)
+    return monogram_of(split_name(_bare(name), family=family), family_in_middle=family_in_middle)
+
+
+def monogram_of(parts: NameParts, *, family_in_middle: bool = True) -> Monogram:
+    """That of a name that was taken apart."""
     given = [_initial(word) for word in parts.given]
     last = _initial(parts.family[-1]) if parts.family else ""
     if len(given) >= 2 and last:
@@ -224,46 +442,100 @@ def monogram(
     return Monogram(letters=tuple(x for x in (*given[:2], last) if x), large=None)
 
 
-def _unspaced(text: str, *, family_first: bool) -> NameParts:
-    """A Chinese, Japanese or Korean name written together: one sign for the family, the rest given.
+#: Family names of one sign that no Japanese name of two signs begins with (frequent ones, from memory).
+_ONE_SIGN = set(
+    "王李张張刘劉陈陳杨楊赵趙黄黃吴吳孙孫马馬朱郭何罗羅郑鄭谢謝许許韩韓冯馮邓鄧曹彭曾萧蕭蔡潘袁于董余苏蘇叶葉吕呂魏蒋蔣杜丁沈姜范江傅钟鍾卢盧汪戴崔任陆陸廖姚方"
+)
+_TWO_SIGNS = {
+    "欧阳",
+    "歐陽",
+    "司马",
+    "司馬",
+    "上官",
+    "诸葛",
+    "諸葛",
+    "东方",
+    "東方",
+    "皇甫",
+    "尉迟",
+    "公孙",
+    "公孫",
+    "南宫",
+    "남궁",
+    "황보",
+    "제갈",
+    "선우",
+    "독고",
+}
 
-    Two-sign family names can't be told without a dictionary; with a space they are right.
-    """
+
+def _unspaced(text: str, *, family_first: bool) -> Readings:
+    """A Chinese, Japanese or Korean name written together: where the family name ends is often open."""
     signs = _GRAPHEME.findall(text)
+
+    def parted(at: int) -> NameParts:
+        one, other = "".join(signs[:at]), "".join(signs[at:])
+        if family_first:
+            return NameParts(given=(other,), family=(one,), left_out=())
+        return NameParts(given=(one,), family=(other,), left_out=())
+
     if len(signs) < 2:
-        return NameParts(given=tuple(signs), family=(), left_out=())
-    if family_first:
-        return NameParts(given=("".join(signs[1:]),), family=(signs[0],), left_out=())
-    return NameParts(given=("".join(signs[:-1]),), family=(signs[-1],), left_out=())
+        return Readings(parts=(NameParts(given=tuple(signs), family=(), left_out=()),))
+    kana = next((n for n, sign in enumerate(signs) if regex.match(r"[\p{Hiragana}\p{Katakana}]", sign)), None)
+    if kana and family_first and regex.fullmatch(r"[\p{Han}々]+", "".join(signs[:kana])):
+        return Readings(parts=(parted(kana),))
+    if not family_first:
+        return Readings(parts=(parted(len(signs) - 1),))
+    if "".join(signs[:2]) in _TWO_SIGNS and len(signs) > 2:
+        return Readings(parts=(parted(2),))
+    is_korean = bool(regex.fullmatch(r"\p{Hangul}+", text))
+    if len(signs) == 2 or signs[0] in _ONE_SIGN or (is_korean and len(signs) == 3):
+        return Readings(parts=(parted(1),))
+    return Readings(
+        parts=(parted(1), parted(2)), why="where the family name ends can't be told without a space"
+    )
 
 
 def _plain(words: list[str], left_out: list[str]) -> list[str]:
     """Words that carry an initial; the others are added to `left_out`."""
     kept: list[str] = []
+    shouted = " ".join(words) == " ".join(words).upper()
     for place, word in enumerate(words):
         folded = _fold(word)
         honorific = folded in _HONORIFICS and (folded not in _ONLY_WITH_STOP or word.endswith("."))
-        begins = not kept
-        ends = place > 0 and len(kept) > 0 and all(_fold(w) in _SUFFIXES for w in words[place:])
+        begins = not kept and place < len(words) - 1
+        ends = len(kept) > 0 and all(_is_suffix(w, shouted) for w in words[place:])
         inner = 0 < place < len(words) - 1 or (place == 0 and len(words) > 1)
         # A particle stands before another word; a name that is only “Van” or ends in “De” is a name.
-        particle = folded in _PARTICLES and inner and word[:1].islower()
-        if (honorific and begins and len(words) > 1) or ends or particle or not _has_letter(word):
+        small = word[:1].islower() or word[:1] == "'" or (shouted and place > 0 and len(folded) > 1)
+        particle = folded in _PARTICLES and inner and small
+        capital = folded in _PARTICLES and 0 < place < len(words) - 1 and len(folded) > 1 and len(kept) > 0
+        if (honorific and begins) or ends or particle or capital or not _has_letter(word):
             left_out.append(word)
         else:
             kept.append(word)
     return kept
 
 
-def _parts(words: list[str]) -> tuple[str, ...]:
-    pieces = [piece for word in words for piece in regex.split(r"[-‐‑–·]", word)]
+def _is_suffix(word: str, shouted: bool) -> bool:
+    folded = _fold(word).replace(".", "")
+    if folded not in _SUFFIXES:
+        return False
+    return folded not in _ONLY_SHOUTED or word.rstrip(".,") == word.rstrip(".,").upper() or "." in word
+
+
+def _parts(words: list[str], *, whole: bool = False) -> tuple[str, ...]:
+    pieces = words if whole else [piece for word in words for piece in regex.split(r"[-‐‑–·]", word)]
+    # What was joined as one name stays one.
+    pieces = [piece.replace("\u00a0", " ").strip() for piece in pieces]
     return tuple(piece for piece in pieces if _has_letter(piece))
 
 
 def _already(name: str, most: int) -> tuple[str, ...] | None:
     """Letters of a text that is initials already, or None."""
     dotted = regex.fullmatch(r"\s*(?:(\p{L}\p{M}*)\s*[.·]\s*)+(\p{L}\p{M}*)?\s*", name)
-    if dotted or regex.fullmatch(r"\p{Lu}{2,4}", name.strip()):
+    spaced = regex.fullmatch(r"\p{Lu}\p{M}*(?:\s\p{Lu}\p{M}*){1,3}", name.strip())
+    if dotted or spaced or regex.fullmatch(r"\p{Lu}{2,4}\.?", name.strip()):
         letters = tuple(g.upper() for g in _GRAPHEME.findall(name) if _has_letter(g))
         return letters if 0 < len(letters) <= max(most, 1) else None
     return None
@@ -273,10 +545,11 @@ def _initial(word: str) -> str:
     letters: list[str] = [g for g in _GRAPHEME.findall(word) if _has_letter(g)]
     if not letters:
         return ""
-    # ß has no capital that a name begins with, and Dutch ij is one letter.
+    # ß has no capital that a name begins with; the Dutch IJ is one letter where it is written as one, both
+    # capital before small ones: “Ijeoma” begins with an I.
     if letters[0] in ("ß",):
         return "S"
-    if word[:2] in ("IJ", "Ij", "ij"):
+    if word[:2] == "IJ" and word[2:3].islower():
         return "IJ"
     upper = letters[0].upper()
     return upper if len(_GRAPHEME.findall(upper)) == 1 else letters[0]

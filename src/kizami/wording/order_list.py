@@ -7,13 +7,14 @@ and the reason.
 from __future__ import annotations
 
 import datetime as dt
-import math
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, replace
 
 from kizami.errors import OrderListError, RowError
 from kizami.wording.columns import ColumnMap, guess_columns
+from kizami.wording.dates import day_first_in, read_date
 from kizami.wording.field_rules import FieldRule, take_apart
+from kizami.wording.quantities import LARGEST_QUANTITY, read_quantity
 from kizami.wording.tables import (
     LARGEST_CELL_CHARACTERS,
     LARGEST_LIST_BYTES,
@@ -28,15 +29,16 @@ __all__ = [
     "LARGEST_LIST_BYTES",
     "LARGEST_LIST_ROWS",
     "LARGEST_QUANTITY",
+    "NO_MANNER",
+    "Manner",
     "OrderList",
     "OrderRow",
     "SetAside",
+    "columns_of",
     "read_order_list",
     "read_row",
     "read_rows",
 ]
-
-LARGEST_QUANTITY = 200
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -45,7 +47,7 @@ class OrderRow:
 
     Attributes
     ----------
-    row : row number in the file, the header being row 1
+    row : row number in the file, as a spreadsheet shows it
     order, line : together the line's name; unique in a list
     product : product code, as written
     size : ring size as written, or ""
@@ -59,6 +61,8 @@ class OrderRow:
     set_name : lines of one order with the same set name share one lettering height
     typeface, material, finish : as the shop calls them, or "" for the product's own
     logo : file name of a logo, or ""
+    colour : as written, or ""
+    day_first, second_day_first : how the list writes 03/04/2027 in its wording and second wording, or None
     cells : the row as received
     """
 
@@ -79,6 +83,9 @@ class OrderRow:
     material: str
     finish: str
     logo: str
+    colour: str
+    day_first: bool | None
+    second_day_first: bool | None
     cells: tuple[str, ...]
 
 
@@ -88,7 +95,7 @@ class SetAside:
 
     Attributes
     ----------
-    row : row number in the file, the header being row 1
+    row : row number in the file, as a spreadsheet shows it
     reason : what was wrong and what to do
     cells : the row as received
     column : the field at fault, or "" when it is the row as a whole
@@ -102,12 +109,18 @@ class SetAside:
 
 @dataclass(frozen=True, kw_only=True, slots=True)
 class OrderList:
-    """A list as read: every row of the table is in `rows` or in `set_aside`."""
+    """A list as read: every row of the table is in `rows` or in `set_aside`; `notes` tell what was assumed."""
 
     table: Table
     columns: ColumnMap
     rows: tuple[OrderRow, ...]
     set_aside: tuple[SetAside, ...]
+    notes: tuple[str, ...] = ()
+
+    @property
+    def told(self) -> tuple[str, ...]:
+        """All that was decided, changed or left out in reading it, in sentences."""
+        return (*self.table.notes, *self.columns.told(self.table.header), *self.notes)
 
 
 def read_order_list(
@@ -116,6 +129,7 @@ def read_order_list(
     encoding: str = "",
     remembered: Mapping[str, str] | None = None,
     rule: FieldRule | None = None,
+    is_product: Callable[[str], bool] | None = None,
 ) -> OrderList:
     """Read a list from its bytes.
 
@@ -124,15 +138,31 @@ def read_order_list(
     encoding : to overrule detection, see `kizami.wording.tables.ENCODINGS`
     remembered : columns as the desk set them, see `guess_columns`
     rule : how the wording column is taken apart, or None when it holds plain wording
+    is_product : whether a cell is the code or another name of a product
 
     Raises
     ------
     OrderListError : the file as a whole can't be used; the text says why and what to do.
     """
-    table = read_table(data, encoding=encoding)
-    columns = guess_columns(table.header, remembered=remembered)
+    table = read_table(data, encoding=encoding, is_product=is_product or _no_product)
+    columns = columns_of(table, remembered=remembered, is_product=is_product)
     columns.require(table.header)
     return read_rows(table, columns, rule=rule)
+
+
+def columns_of(
+    table: Table,
+    *,
+    remembered: Mapping[str, str] | None = None,
+    is_product: Callable[[str], bool] | None = None,
+) -> ColumnMap:
+    """The columns of a table, see `guess_columns`."""
+    rows = [row.cells for row in table.rows]
+    return guess_columns(table.header, rows, remembered=remembered, is_product=is_product or _no_product)
+
+
+def _no_product(cell: str) -> bool:
+    return False
 
 
 def read_rows(table: Table, columns: ColumnMap, *, rule: FieldRule | None = None) -> OrderList:
@@ -146,9 +176,17 @@ def read_rows(table: Table, columns: ColumnMap, *, rule: FieldRule | None = None
     aside: list[SetAside] = []
     seen: dict[tuple[str, str], int] = {}
     next_line: dict[str, int] = {}
-    for record in table.rows:
+    manner = _manner(table, columns)
+    above: TableRow | None = None
+    carried: list[str] = []
+    for received in table.rows:
+        record = above = _carried_down(received, above, columns)
+        if record is not received:
+            carried.append(str(received.number))
         try:
-            row = read_row(record, columns, width=len(table.header), rule=rule, next_line=next_line)
+            row = read_row(
+                record, columns, width=len(table.header), rule=rule, next_line=next_line, manner=manner
+            )
             name = (row.order, row.line)
             if name in seen:
                 raise RowError(
@@ -156,14 +194,58 @@ def read_rows(table: Table, columns: ColumnMap, *, rule: FieldRule | None = None
                     "give this row a line number of its own."
                 )
             seen[name] = row.row
-            rows.append(row)
+            rows.append(replace(row, cells=received.cells))
         except RowError as error:
             aside.append(
-                SetAside(row=record.number, reason=str(error), cells=record.cells, column=error.column)
+                SetAside(row=received.number, reason=str(error), cells=received.cells, column=error.column)
             )
     if not rows and not aside:
         raise OrderListError("The list has a header but no rows. Add a row for each line of an order.")
-    return OrderList(table=table, columns=columns, rows=tuple(rows), set_aside=tuple(aside))
+    notes = []
+    if carried:
+        named = f"{', '.join(carried[:12])}{' and more' if len(carried) > 12 else ''}"
+        notes.append(f"Without an order number of their own, taken for the order above: rows {named}.")
+    return OrderList(
+        table=table, columns=columns, rows=tuple(rows), set_aside=tuple(aside), notes=tuple(notes)
+    )
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Manner:
+    """Whether a list writes the day first, by what stands in the whole column; None where that is open."""
+
+    due: bool | None = None
+    wording: bool | None = None
+    second: bool | None = None
+
+
+NO_MANNER = Manner()
+
+
+def _manner(table: Table, columns: ColumnMap) -> Manner:
+    found = {
+        code: day_first_in(columns.cell(row.cells, code) for row in table.rows)
+        for code in ("due", "wording", "second")
+    }
+    return Manner(**found)
+
+
+def _carried_down(record: TableRow, above: TableRow | None, columns: ColumnMap) -> TableRow:
+    """A row below a merged cell belongs to the order of the row above: its number and whose it is."""
+    if (
+        above is None
+        or columns.cell(record.cells, "order").strip()
+        or columns.cell(record.cells, "line").strip()
+    ):
+        return record
+    if not (columns.cell(record.cells, "product").strip() and columns.cell(record.cells, "wording").strip()):
+        return record
+    cells = list(record.cells) + [""] * max(0, len(above.cells) - len(record.cells))
+    for code in ("order", "customer", "due"):
+        place = columns.places.get(code)
+        if place is not None and place < len(cells) and not cells[place].strip():
+            cells[place] = columns.cell(above.cells, code)
+    return TableRow(number=record.number, cells=tuple(cells))
 
 
 def read_row(
@@ -173,6 +255,7 @@ def read_row(
     width: int,
     rule: FieldRule | None = None,
     next_line: dict[str, int] | None = None,
+    manner: Manner = NO_MANNER,
 ) -> OrderRow:
     """Understand one row.
 
@@ -180,6 +263,7 @@ def read_row(
     ----------
     width : number of columns that the header names
     next_line : line numbers given so far by order, counted on here; None to begin at 1
+    manner : how the list as a whole writes dates
 
     Raises
     ------
@@ -224,8 +308,8 @@ def read_row(
         size=field("size"),
         wording=apart.get("wording", ""),
         second=field("second"),
-        quantity=_quantity(field("quantity")),
-        due=_due(field("due")),
+        quantity=read_quantity(field("quantity")),
+        due=_due(field("due"), day_first=manner.due),
         customer=field("customer"),
         rush=_rush(field("priority")),
         note=" / ".join(note for note in notes if note),
@@ -234,34 +318,25 @@ def read_row(
         material=field("material"),
         finish=field("finish"),
         logo=field("logo"),
+        colour=field("colour"),
+        day_first=manner.wording,
+        second_day_first=manner.second,
         cells=cells,
     )
 
 
-def _quantity(text: str) -> int:
-    if not text:
-        return 1
-    try:
-        value = float(text.replace(" ", ""))
-    except ValueError:
-        value = math.nan
-    if not 1 <= value <= LARGEST_QUANTITY or value != int(value):
-        raise RowError(
-            f"The quantity “{text[:20]}” must be a whole number from 1 to {LARGEST_QUANTITY}.",
-            column="quantity",
-        )
-    return int(value)
-
-
-def _due(text: str) -> dt.date | None:
+def _due(text: str, *, day_first: bool | None) -> dt.date | None:
     if not text:
         return None
-    try:
-        return dt.date.fromisoformat(text[:10] if text[10:].strip(" 0:T") == "" else text)
-    except ValueError:
-        raise RowError(
-            f"The due date “{text[:20]}” can't be read without doubt; write it as 2027-03-31.", column="due"
-        ) from None
+    reading = read_date(text, day_first=day_first)
+    if reading.certain is not None:
+        return reading.certain
+    readings = " or ".join(date.isoformat() for date in reading.dates)
+    raise RowError(
+        f"The due date “{text[:20]}” can't be read without doubt"
+        + (f"; it may be {readings}." if readings else "; write it as 2027-03-31."),
+        column="due",
+    )
 
 
 _RUSH = {"rush", "urgent", "express", "high", "yes", "y", "x", "1", "true", "eilig"}

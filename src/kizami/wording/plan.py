@@ -15,7 +15,16 @@ from kizami.wording.capitals import propose_capitals
 from kizami.wording.cleaning import PLACEHOLDERS, Change, Wording, clean_received, clean_typed
 from kizami.wording.coordinates import read_coordinates, write_coordinates
 from kizami.wording.dates import read_date, write_date
-from kizami.wording.names import FamilyPlace, are_initials, initials, monogram
+from kizami.wording.doubts import doubt_about
+from kizami.wording.names import (
+    Choices,
+    FamilyPlace,
+    Initials,
+    are_initials,
+    monogram_of,
+    read_initials,
+    read_name,
+)
 
 __all__ = ["Settled", "WordingKind", "WordingPlan", "settle"]
 
@@ -49,6 +58,7 @@ class WordingPlan:
     day_first : how the shop's lists write 03/04/2026; None leaves it open
     title_case : capitals at the beginning of names only are proposed
     second_after : what joins an optional second wording to the first; "" leaves it out always
+    two_people : initials of two people in one wording are “joined” with an ampersand, or “asked” about
     longest : characters of a phrase at most
     decimals : of coordinates in degrees; None writes degrees, minutes and seconds
     """
@@ -61,6 +71,7 @@ class WordingPlan:
     day_first: bool | None = None
     title_case: bool = False
     second_after: str = ""
+    two_people: str = "asked"
     longest: int = 60
     decimals: int | None = 4
 
@@ -74,15 +85,22 @@ class Settled:
     wording : the text with its original and every change
     proposal : a better form that only a person may take, or ""
     open_question : why the line must be held, or ""
+    candidates : what may be meant, the likeliest first, where there is a question
     """
 
     wording: Wording
     proposal: str = ""
     open_question: str = ""
+    candidates: tuple[str, ...] = ()
 
 
 def settle(
-    original: str, plan: WordingPlan, *, typed: bool = False, placeholders: Iterable[str] | None = None
+    original: str,
+    plan: WordingPlan,
+    *,
+    typed: bool = False,
+    placeholders: Iterable[str] | None = None,
+    day_first: bool | None = None,
 ) -> Settled:
     """Clean wording and bring it to what the product asks.
 
@@ -90,6 +108,7 @@ def settle(
     ----------
     typed : a person has just typed it; only what does not show is cleaned
     placeholders : words that mean “nothing was written”; None for the usual ones
+    day_first : how the list writes 03/04/2026, where the product does not say
 
     >>> settle("Dr. Ana Costa", WordingPlan(kind=WordingKind.INITIALS)).wording.text
     'AC'
@@ -102,12 +121,16 @@ def settle(
     cleaned = clean_typed(original) if typed else clean_received(original, placeholders=words)
     if not cleaned.text:
         return Settled(wording=cleaned)
+    if not typed:
+        doubt = doubt_about(cleaned.text, wording_kind=plan.kind.value)
+        if doubt is not None:
+            return Settled(wording=cleaned, open_question=doubt.question, candidates=doubt.candidates)
     if plan.kind in (WordingKind.INITIALS, WordingKind.MONOGRAM):
         if typed and are_initials(cleaned.text, most=plan.most):
             return Settled(wording=cleaned)
         return _letters(cleaned, plan)
     if plan.kind in (WordingKind.DATE, WordingKind.YEAR):
-        return _date(cleaned, plan)
+        return _date(cleaned, plan, day_first)
     if plan.kind is WordingKind.COORDINATES:
         return _coordinates(cleaned, plan)
     if plan.kind in (WordingKind.QR_CODE, WordingKind.DATA_MATRIX):
@@ -121,37 +144,87 @@ def settle(
     return Settled(wording=cleaned, proposal=proposal or "")
 
 
-_JOINT = re.compile(r"\s*([&+])\s*|\s+(?:and|und|et|y|e)\s+", re.I)
+#: What joins two people. Letters that are names as well join only whole names that are alike, see below.
+_JOINT = re.compile(
+    r"\s*[&+]\s*|\s+(?:and|und|et|och|og|en|ve|AND|UND|ET|OCH|OG|EN|VE)\s+|\s*[＆と]\s*|\s*＋\s*"
+)
+_LETTER_JOINT = re.compile(r"\s+[yei]\s+")
+
+
+def _sides(text: str) -> tuple[list[str], bool]:
+    """The people of a text, and whether it is sure that they are several."""
+    sides = [side for side in _JOINT.split(text) if side]
+    if len(sides) > 1:
+        return sides, True
+    sides = _LETTER_JOINT.split(text)
+    if len(sides) != 2 or text == text.lower():
+        return [text], True
+    one, other = (len(side.split()) for side in sides)
+    # “José Ortega y Gasset” is one person, “Ana y Luis” are two.
+    return sides, one == other
 
 
 def _letters(cleaned: Wording, plan: WordingPlan) -> Settled:
-    sides = [side for side in _JOINT.split(cleaned.text) if side and side not in "&+"]
-    if plan.kind is WordingKind.INITIALS and 1 < len(sides) <= plan.most:
-        # A couple: one letter each, joined as couples are. “Ana & Tom Costa” are A&T.
-        firsts = [initials(side, most=4, family=plan.family).letters[:1] for side in sides]
-        if all(firsts):
-            text = "&".join(letters[0] for letters in firsts)
-            said = "Reduced to the initials of each"
-            return Settled(wording=_changed(cleaned, text, plan.kind.value, said))
-    if plan.kind is WordingKind.MONOGRAM:
-        text, note = (
-            monogram(cleaned.text, family_in_middle=plan.family_in_middle, family=plan.family).text,
-            "",
-        )
-    else:
-        found = initials(cleaned.text, most=plan.most, family=plan.family)
-        text, note = found.text, found.note
-    if not text:
+    sides, is_sure = _sides(cleaned.text)
+    single = _single(cleaned.text if len(sides) == 1 else _LETTER_JOINT.sub(" ", cleaned.text), plan)
+    if len(sides) == 1:
+        return _chosen(cleaned, plan, single.texts, single.why, single.found[0].note if single.found else "")
+    firsts = [read_initials(side, most=4, family=plan.family).texts[0][:1] for side in sides]
+    joined = "&".join(firsts) if all(firsts) and len(sides) <= max(plan.most, 2) else ""
+    bare = [side for side in sides if len(side.strip(". ")) == 1]
+    if (
+        joined
+        and is_sure
+        and plan.kind is WordingKind.INITIALS
+        and (plan.two_people == "joined" or bare == sides)
+    ):
+        return Settled(wording=_changed(cleaned, joined, plan.kind.value, "Reduced to the initials of each"))
+    candidates = [joined, "".join(firsts), *(read_initials(side, most=plan.most).texts[0] for side in sides)]
+    if not is_sure:
+        candidates = [*single.texts, *candidates]
+    return _asked(cleaned, candidates, "it names two people" if is_sure else "it may name one person or two")
+
+
+def _single(text: str, plan: WordingPlan) -> Choices:
+    """Letters of one person, as the product orders them."""
+    found = read_initials(text, most=plan.most, family=plan.family)
+    if plan.kind is not WordingKind.MONOGRAM:
+        return found
+    readings = read_name(text, family=plan.family)
+    letters = [monogram_of(parts, family_in_middle=plan.family_in_middle).letters for parts in readings.parts]
+    if are_initials(text, most=plan.most) and len(text) > 1:
+        # Letters stand as they were ordered, and whose they are is not known.
+        return found
+    every = tuple(Initials(letters=one, note="") for one in dict.fromkeys(letters))
+    return Choices(found=every, why=readings.why if len(every) > 1 else "")
+
+
+def _chosen(cleaned: Wording, plan: WordingPlan, texts: tuple[str, ...], why: str, note: str) -> Settled:
+    found = [text for text in texts if text]
+    if not found:
         return Settled(
             wording=cleaned,
             open_question=f"“{cleaned.text[:40]}” gives no initials; write the letters that are meant.",
         )
+    if why:
+        return _asked(cleaned, found, why)
     said = f"Reduced to {plan.kind.value}" + (f" ({note})" if note else "")
-    return Settled(wording=_changed(cleaned, text, plan.kind.value, said))
+    return Settled(wording=_changed(cleaned, found[0], plan.kind.value, said))
 
 
-def _date(cleaned: Wording, plan: WordingPlan) -> Settled:
-    reading = read_date(cleaned.text, day_first=plan.day_first)
+def _asked(cleaned: Wording, candidates: Iterable[str], why: str) -> Settled:
+    """Held, with what may be meant."""
+    found = tuple(dict.fromkeys(one for one in candidates if one))
+    named = " or ".join(f"“{one}”" for one in found[:4])
+    return Settled(
+        wording=cleaned,
+        open_question=f"“{cleaned.text[:40]}” may be {named}, as {why}; write the letters that are meant.",
+        candidates=found,
+    )
+
+
+def _date(cleaned: Wording, plan: WordingPlan, day_first: bool | None) -> Settled:
+    reading = read_date(cleaned.text, day_first=day_first if plan.day_first is None else plan.day_first)
     is_year = plan.kind is WordingKind.YEAR
     if is_year and not reading.dates and cleaned.text.isdecimal() and len(cleaned.text) == 4:
         return Settled(wording=cleaned)

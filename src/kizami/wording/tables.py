@@ -10,12 +10,13 @@ import csv
 import io
 import re
 from collections import Counter
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
 import charset_normalizer
 
 from kizami.errors import OrderListError
+from kizami.wording.starts import find_start, headings_known
 from kizami.wording.workbooks import is_workbook, read_workbook
 
 __all__ = [
@@ -49,7 +50,7 @@ class TableRow:
 
     Attributes
     ----------
-    number : row number in the file, the header being row 1
+    number : row number in the file, as a spreadsheet shows it
     cells : text of every cell
     """
 
@@ -79,13 +80,18 @@ class Table:
     notes: tuple[str, ...]
 
 
-def read_table(data: bytes, *, encoding: str = "") -> Table:
+def _no_product(cell: str) -> bool:
+    return False
+
+
+def read_table(data: bytes, *, encoding: str = "", is_product: Callable[[str], bool] = _no_product) -> Table:
     """Read delimited text or an XLSX workbook.
 
     Parameters
     ----------
     data : the file
     encoding : one of `ENCODINGS` to overrule detection; "" to detect
+    is_product : whether a cell is the code or another name of a product, which no heading is
 
     Raises
     ------
@@ -100,11 +106,15 @@ def read_table(data: bytes, *, encoding: str = "") -> Table:
         raise OrderListError("The list is empty. Choose a file with a header row and at least one order.")
     if is_workbook(data):
         records, notes = read_workbook(data, most_rows=LARGEST_LIST_ROWS + 1)
-        return _table(records, encoding="", guessed=False, delimiter="", notes=notes)
+        return _table(records, encoding="", guessed=False, delimiter="", notes=notes, is_product=is_product)
     text, name, guessed = _decode(data, encoding)
-    delimiter = _delimiter(text)
+    text, delimiter = _said_delimiter(text)
+    delimiter = delimiter or _delimiter(text)
     notes = [f"Read as {name}, which was guessed; choose another if letters look wrong."] if guessed else []
-    return _table(_records(text, delimiter), encoding=name, guessed=guessed, delimiter=delimiter, notes=notes)
+    return _table(
+        _records(text, delimiter), encoding=name, guessed=guessed, delimiter=delimiter, notes=notes,
+        is_product=is_product,
+    )  # fmt: skip
 
 
 def _decode(data: bytes, chosen: str) -> tuple[str, str, bool]:
@@ -165,6 +175,12 @@ def _refuse_nul(text: str) -> None:
         )
 
 
+def _said_delimiter(text: str) -> tuple[str, str]:
+    """Spreadsheets may say in a first line which character divides the cells: ``sep=;``. It stays a row, empty."""
+    match = re.match(r"\s*\"?sep=([,;\t|])\"?[ \t,;|]*(?=\r?\n)", text, re.I)
+    return (text[match.end() :], match[1]) if match else (text, "")
+
+
 def _delimiter(text: str) -> str:
     """The character that divides the first rows into the most, and most equal, cells."""
     sample = text.lstrip("\r\n")[:20_000]
@@ -202,28 +218,36 @@ def _records(text: str, delimiter: str) -> Iterable[list[str]]:
 
 
 def _table(
-    records: Iterable[list[str]], *, encoding: str, guessed: bool, delimiter: str, notes: list[str]
+    records: Iterable[list[str]],
+    *,
+    encoding: str,
+    guessed: bool,
+    delimiter: str,
+    notes: list[str],
+    is_product: Callable[[str], bool],
 ) -> Table:
-    header: list[str] | None = None
+    every = list(records)
+    start = find_start(every, is_product)
+    if start is None:
+        raise OrderListError("The list is empty. Choose a file with a header row and at least one order.")
+    names, said = _distinct(list(start.header))
+    head = tuple(cell.strip() for cell in start.header)
     rows: list[TableRow] = []
-    number = 0
-    for cells in records:
-        filled = any(cell.strip() for cell in cells)
-        if header is None:
-            if filled:
-                header, number = cells, 1
+    again: list[str] = []
+    for number, cells in enumerate(every[start.row :], start=start.row + 1):
+        if not any(cell.strip() for cell in cells):
             continue
-        number += 1
-        if not filled:
+        if tuple(cell.strip() for cell in cells[: len(head)]) == head and headings_known(cells) >= 2:
+            # As it is at the top of every page of what was meant to be printed.
+            again.append(str(number))
             continue
         if len(rows) >= LARGEST_LIST_ROWS:
             raise OrderListError(
                 f"The list has more than {LARGEST_LIST_ROWS} rows. Split it into several lists."
             )
         rows.append(TableRow(number=number, cells=tuple(cells)))
-    if header is None:
-        raise OrderListError("The list is empty. Choose a file with a header row and at least one order.")
-    names, said = _distinct(header)
+    if again:
+        said.append(f"The headings stand again in row {', '.join(again[:8])}; those rows are no orders.")
     kept, totals = _without_totals(rows, len(names))
     return Table(
         header=names,
@@ -231,7 +255,7 @@ def _table(
         encoding=encoding,
         guessed=guessed,
         delimiter=delimiter,
-        notes=(*notes, *said, *totals),
+        notes=(*notes, *start.notes, *said, *totals),
     )
 
 
@@ -257,7 +281,11 @@ def _distinct(header: list[str]) -> tuple[tuple[str, ...], list[str]]:
     return tuple(names), notes
 
 
-_TOTAL = re.compile(r"^(grand )?(total|totals|sum|subtotal|summe|gesamt|totaal|somme|totale|合計)\b.*$", re.I)
+_TOTAL = re.compile(
+    r"^(?:grand )?(?:total|totals|sum|subtotal|sub-total|summe|gesamt|gesamtsumme|zwischensumme|totaal|subtotaal|"
+    r"somme|totale|totaux|suma|soma|razem|łącznie|celkem|součet|summa|totalt|toplam|合計|小計|計)\b.*$",
+    re.I,
+)
 
 
 def _without_totals(rows: list[TableRow], columns: int) -> tuple[list[TableRow], list[str]]:

@@ -16,7 +16,8 @@ from kizami.errors import OrderListError, RowError
 from kizami.formats.tables import csv_bytes
 from kizami.pieces.lines import codes_for
 from kizami.products.product import Catalogue, Word
-from kizami.wording.columns import FIELDS
+from kizami.wording.columns import ASK_BELOW, FIELDS
+from kizami.wording.headings import SURE
 from kizami.wording.order_list import LARGEST_CELL_CHARACTERS
 from kizami.wording.tables import ENCODINGS
 from workshop.catalogue.models import Product
@@ -72,6 +73,8 @@ def _trial_context(intake: Intake) -> dict[str, Any]:
         "trial": found,
         "columns": _column_rows(found),
         "missing": [field.title for field in FIELDS if field.code in found.columns.missing],
+        "asked": [field.title for field in FIELDS if field.code in found.columns.asked],
+        "told": found.columns.told(found.table.header),
     }
 
 
@@ -86,10 +89,17 @@ def _column_rows(found: Trial) -> list[dict[str, Any]]:
             {
                 "field": field,
                 "chosen": header[place] if place is not None else "",
+                "sure": _sureness(found.columns.sure.get(field.code)) if place is not None else "",
                 "samples": [found.columns.cell(row.cells, field.code) for row in sample],
             }
         )
     return rows
+
+
+def _sureness(sure: float | None) -> str:
+    if sure is None:
+        return "set by hand"
+    return "sure" if sure >= SURE - 0.1 else "likely" if sure >= ASK_BELOW else "say which"
 
 
 @permission_required("orders.take_list", raise_exception=True)

@@ -36,7 +36,7 @@ from workshop.orders.models import (
     Source,
     Stage,
 )
-from workshop.orders.reading import column_names, columns_of, rule_of, rule_table
+from workshop.orders.reading import column_names, columns_of, rule_of, rule_table, table_of
 
 __all__ = [
     "Asked",
@@ -114,7 +114,7 @@ def trial_of(intake: Intake) -> Trial:
     ------
     kizami.errors.OrderListError : it can't be read in the chosen encoding, or has no rows
     """
-    table = read_table(bytes(intake.data), encoding=intake.encoding)
+    table = table_of(bytes(intake.data), intake.encoding)
     columns = columns_of(table, intake.columns)
     rule = rule_of(intake.rule)
     place = columns.places.get("wording")
@@ -163,9 +163,10 @@ def take(intake: Intake, *, user: User) -> OrderList:
     with transaction.atomic():
         # Two people taking lists of one source wait for each other here.
         source = Source.objects.select_for_update().get(pk=intake.source_id)
-        table = read_table(bytes(intake.data), encoding=intake.encoding)
+        table = table_of(bytes(intake.data), intake.encoding)
         columns = columns_of(table, intake.columns)
         columns.require(table.header)
+        columns.confirm(table.header)
         read = read_rows(table, columns, rule=rule_of(intake.rule))
         comparison, simple, asked, aside = _compare(read, source, apart=intake.rule is not None)
         source.columns, source.rule = column_names(table, columns), intake.rule

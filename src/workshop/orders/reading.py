@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
-from kizami.wording.columns import ColumnMap, guess_columns
+from kizami.wording.columns import ColumnMap
 from kizami.wording.field_rules import FieldRule
-from kizami.wording.tables import Table
+from kizami.wording.order_list import columns_of as columns_of_table
+from kizami.wording.tables import Table, read_table
+from workshop.catalogue.models import Product
 
-__all__ = ["column_names", "columns_of", "rule_of", "rule_table"]
+__all__ = ["column_names", "columns_of", "rule_of", "rule_table", "table_of"]
 
 
 def rule_of(table: dict[str, Any] | None) -> FieldRule | None:
@@ -21,9 +23,16 @@ def rule_table(rule: FieldRule | None) -> dict[str, Any] | None:
     return {"separator": rule.separator, "keys": dict(rule.keys)} if rule else None
 
 
+def table_of(data: bytes, encoding: str) -> Table:
+    """The rows of a list on trial."""
+    catalogue, _ = Product.objects.catalogue()
+    return read_table(data, encoding=encoding, is_product=catalogue.knows)
+
+
 def columns_of(table: Table, chosen: dict[str, str]) -> ColumnMap:
     """The columns of a table as the desk chose them, the others guessed."""
-    return guess_columns(table.header, remembered=chosen)
+    catalogue, _ = Product.objects.catalogue()
+    return columns_of_table(table, remembered=chosen, is_product=catalogue.knows)
 
 
 def column_names(table: Table, columns: ColumnMap) -> dict[str, str]:

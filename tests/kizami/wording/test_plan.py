@@ -12,7 +12,8 @@ from kizami.wording.names import FamilyPlace
 from kizami.wording.plan import WordingKind, WordingPlan, settle
 from tests.kizami.samples import TAG_TABLE
 
-INITIALS = WordingPlan(kind=WordingKind.INITIALS)
+INITIALS = WordingPlan(kind=WordingKind.INITIALS, two_people="joined")
+ASKED = WordingPlan(kind=WordingKind.INITIALS)
 MONOGRAM = WordingPlan(kind=WordingKind.MONOGRAM)
 DATE = WordingPlan(kind=WordingKind.DATE, date_form="04 · 05 · 26")
 YEAR = WordingPlan(kind=WordingKind.YEAR)
@@ -27,6 +28,10 @@ TITLE = WordingPlan(kind=WordingKind.NAME, title_case=True)
         pytest.param("J&T", INITIALS, "J&T", False, "", id="a couple's initials stay"),
         pytest.param("J + T", INITIALS, "J&T", False, "", id="joined with a plus"),
         pytest.param("Ana and Tom Costa", INITIALS, "A&T", False, "", id="a couple is one letter each"),
+        pytest.param(
+            "Ana and Tom Costa", ASKED, "Ana and Tom Costa", True, "", id="two people are asked about"
+        ),
+        pytest.param("J&T", ASKED, "J&T", False, "", id="two letters are clear"),
         pytest.param("Andrea Costa", INITIALS, "AC", False, "", id="an and inside a name joins nothing"),
         pytest.param("123", INITIALS, "123", True, "", id="no letters to take"),
         pytest.param("", INITIALS, "", False, "", id="nothing is no question"),
