@@ -2,12 +2,15 @@
 
 forecast-names.txt: a thousand given and family names of eight locales, which a forecast tries when it is
 given none. short-names.txt: given names of two to four Latin letters, which look like initials in capitals.
+lettered-names.txt: names with letters beyond ASCII, by which the encoding of a list is told; one in five is
+kept back for the tests.
 
 Run it once: PYTHONPATH=src:. .venv/bin/python scripts/gather-names.py
 """
 
 from __future__ import annotations
 
+import hashlib
 import importlib
 import pkgutil
 import unicodedata
@@ -34,10 +37,44 @@ def short_names() -> set[str]:
     return {n for n in found if 2 <= len(n) <= 4 and n.isalpha() and _is_latin(n)}
 
 
+def lettered_names() -> dict[str, set[str]]:
+    """Given and family names that are not plain ASCII, by locale."""
+    found: dict[str, set[str]] = {}
+    for locale in pkgutil.iter_modules(faker.providers.person.__path__):
+        provider = importlib.import_module(f"faker.providers.person.{locale.name}").Provider
+        names: set[str] = set()
+        for kind in dir(provider):
+            if not kind.startswith(("first_name", "last_name")) or kind.endswith("formats"):
+                continue
+            given = getattr(provider, kind)
+            if isinstance(given, (list, tuple, dict)) or hasattr(given, "keys"):
+                # Pairs of a name and how it sounds hold the name first.
+                names |= {(name if isinstance(name, str) else name[0]).strip() for name in given}
+        found[locale.name] = {
+            unicodedata.normalize("NFC", n) for n in names if n and not n.isascii() and n.isprintable()
+        }
+    return found
+
+
+def shipped_of(names: set[str]) -> list[str]:
+    """So many of a locale at most, that no small country outweighs a large one."""
+    kept = (name for name in names if not is_kept_back(name))
+    return sorted(kept, key=lambda name: hashlib.sha256(name.encode()).digest())[:MOST_OF_A_LOCALE]
+
+
+def is_kept_back(name: str) -> bool:
+    """One in five, always the same."""
+    return hashlib.sha256(name.encode()).digest()[0] % 5 == 0
+
+
 def _is_latin(name: str) -> bool:
     return all(unicodedata.name(letter, "").startswith("LATIN") for letter in name)
 
 
+MOST_OF_A_LOCALE = 500
+
 if __name__ == "__main__":
     (TARGET / "forecast-names.txt").write_text("\n".join(names(1000)) + "\n", "utf-8")
+    kept = sorted({name for names in lettered_names().values() for name in shipped_of(names)})
+    (TARGET / "lettered-names.txt").write_text("\n".join(kept) + "\n", "utf-8")
     (TARGET / "short-names.txt").write_text("\n".join(sorted(short_names())) + "\n", "utf-8")

@@ -47,8 +47,9 @@ def main(argv: Sequence[str] | None = None) -> int:
     make.add_argument(
         "--columns", default="", help="columns that are not called as usual: wording=Gravur,order=Nr"
     )
+    make.add_argument("--encoding", default="", help="of the list's letters, where that can't be told")
     make.add_argument(
-        "--accept-guess", action="store_true", help="take columns as guessed where that is not sure"
+        "--accept-guess", action="store_true", help="take letters and columns as guessed where not sure"
     )
     make.add_argument("--jobs", type=int, default=os.cpu_count() or 1, help="pieces made at once")
     make.set_defaults(run=_make)
@@ -97,7 +98,8 @@ def _make(args: argparse.Namespace) -> int:
         data = file.read(LARGEST_LIST_BYTES + 1)
     line = _ProgressLine(sys.stderr)
     summary = make_list(
-        data, catalogue, args.out, logos=_logos(args.logos), jobs=args.jobs, columns=_columns(args.columns),
+        data, catalogue, args.out, logos=_logos(args.logos), jobs=args.jobs, encoding=args.encoding,
+        columns=_columns(args.columns),
         accept_guess=args.accept_guess, progress=line.show,
     )  # fmt: skip
     line.finish()

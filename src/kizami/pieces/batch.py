@@ -117,6 +117,7 @@ def make_list(
     *,
     logos: Shelf = EMPTY_SHELF,
     jobs: int = 1,
+    encoding: str = "",
     columns: Mapping[str, str] | None = None,
     accept_guess: bool = False,
     progress: Progress | None = None,
@@ -128,16 +129,17 @@ def make_list(
 
     Parameters
     ----------
+    encoding : see `kizami.wording.letters.ENCODINGS`; "" to tell it from the file
     columns : field code -> column name, for columns that are not called as usual
-    accept_guess : columns that are not sure are taken as they were guessed
+    accept_guess : letters and columns that are not sure are taken as they were guessed
 
     Raises
     ------
     OrderListError : the list as a whole can't be used, or its columns are not sure; nothing is written then
     """
-    read = read_order_list(data, remembered=columns, is_product=catalogue.knows)
+    read = read_order_list(data, encoding=encoding, remembered=columns, is_product=catalogue.knows)
     if not accept_guess:
-        read.columns.confirm(read.table.header)
+        read.confirm()
     lines, aside = resolve_rows(read, catalogue, logos=logos)
     lines = with_set_heights(lines)
     _clear_earlier(out)

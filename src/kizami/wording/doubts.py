@@ -41,8 +41,14 @@ _LOST = re.compile(r"(?<=[^\W\d_])\?(?=[^\W\d_])|(?:^|(?<=\s))\?(?=[^\W\d_]*[a-z
 _FOR_MACHINES = ("QR code", "Data Matrix")
 
 
-def doubt_about(text: str, *, wording_kind: str = "") -> Doubt | None:
+def doubt_about(text: str, *, received: str = "", wording_kind: str = "") -> Doubt | None:
     """What is doubtful about words from a list, or None.
+
+    Parameters
+    ----------
+    text : as cleaned
+    received : as they stood in the list
+    wording_kind : what the product asks for, see `kizami.wording.plan.WordingKind`
 
     >>> doubt_about("JÃ¼rgen").candidates
     ('Jürgen',)
@@ -82,7 +88,7 @@ def doubt_about(text: str, *, wording_kind: str = "") -> Doubt | None:
         return Doubt(question=f"{shown} points to an earlier order; look it up and write the words.")
     if pointing is Pointing.ELSEWHERE:
         return Doubt(question=f"{shown} points elsewhere; look there and write the words.")
-    if seems_several(text):
+    if seems_several(text) or seems_several(received):
         return Doubt(
             question=f"{shown} names several fields; write the words alone, or have the column taken apart."
         )

@@ -1,4 +1,4 @@
-"""Headings of order lists: what shops and marketplaces call their columns, in twelve languages and more.
+"""Headings of order lists: what shops and marketplaces call their columns, in twelve languages, with Chinese and Korean.
 
 From memory of lists and forms as they are in use (common practice, no source). A heading is looked up folded,
 see `fold_heading`, so that capitals, accents of German umlauts written out, dots and dashes do not matter.
@@ -25,7 +25,8 @@ _SURE: dict[str, str] = {
         nº pedido | n pedido | nº de pedido | encomenda | nº encomenda | número da encomenda | bestelling |
         ordernummer | bestelnummer | zamówienie | nr zamówienia | numer zamówienia | objednávka | číslo objednávky |
         č objednávky | beställning | beställningsnummer | ordernr | sipariş | sipariş no | sipariş numarası |
-        注文番号 | 注文no | 受注番号 | 注文id | オーダー番号""",
+        注文番号 | 注文no | 受注番号 | 注文id | オーダー番号 |
+        订单号 | 订单编号 | 訂單號 | 訂單編號 | 주문번호 | 주문 번호""",
     "line": """
         line | line no | line number | line item | line id | order line | item no | pos | position | zeile | ligne |
         riga | línea | linha | regel | regelnummer | pozycja | lp | řádek | rad | radnr | satır | satır no | 行 | 行番号 |
@@ -37,13 +38,15 @@ _SURE: dict[str, str] = {
         codice | codice prodotto | codice articolo | articolo | producto | código | código de producto | artículo |
         referencia | produto | código do produto | artigo | referência | productcode | artikelcode | produktu kod |
         kod produktu | symbol | výrobek | kód výrobku | zboží | kód zboží | artikelnummer sku | ürün | ürün kodu |
-        stok kodu | 商品 | 商品コード | 商品番号 | 品番 | 型番 | 製品""",
+        stok kodu | 商品 | 商品コード | 商品番号 | 品番 | 型番 | 製品 |
+        产品 | 产品编号 | 商品编码 | 货号 | 產品 | 產品編號 | 商品編號 | 상품 | 상품코드 | 상품번호 | 제품""",
     "size": """
         size | ring size | ringsize | grösse | groesse | größe | ringgröße | ringgrösse | ringgroesse | taille |
         taille de bague | tour de doigt | misura | misura anello | taglia | talla | talla de anillo | medida |
         tamanho | aro | tamanho do anel | maat | ringmaat | rozmiar | rozmiar pierścionka | velikost |
         velikost prstenu | storlek | ringstorlek | beden | ölçü | yüzük ölçüsü | yüzük numarası | サイズ | 号数 |
-        リングサイズ | 指輪サイズ""",
+        リングサイズ | 指輪サイズ |
+        尺寸 | 戒指尺寸 | 尺码 | 戒圍 | 尺碼 | 사이즈 | 반지사이즈 | 호수""",
     "wording": """
         wording | engraving | engraving text | text to engrave | engrave | engraved text | personalisation |
         personalization | personalised text | personalized text | personalisation text | personalization text |
@@ -57,7 +60,8 @@ _SURE: dict[str, str] = {
         grawer | grawerunek | tekst grawera | treść grawera | treść graweru | personalizacja | gravírování | rytina |
         text gravírování | text rytiny | text k vyrytí | text gravyr | gravyr | gravyrtext | gravera | personlig text |
         gravür | gravür yazısı | yazılacak isim | yazı | kazınacak yazı | kişiselleştirme | 刻印 | 刻印文字 |
-        刻印内容 | 彫刻文字 | 名入れ | 名入れ内容 | 名入れ文字 | お名入れ | 文字""",
+        刻印内容 | 彫刻文字 | 名入れ | 名入れ内容 | 名入れ文字 | お名入れ | 文字 |
+        刻字 | 刻字内容 | 定制内容 | 刻字內容 | 客製內容 | 각인 | 각인문구 | 각인내용 | 문구""",
     "second": """
         second wording | second line | line 2 | line 2 text | text line 2 | text 2 | second text | engraving 2 |
         inside | inside wording | inside text | inside engraving | back | back wording | back text | back engraving |
@@ -68,19 +72,22 @@ _SURE: dict[str, str] = {
         binnenkant | achterkant | tekst achterkant | druga linia | linia 2 | wewnątrz | grawer wewnątrz | tył |
         druhý řádek | řádek 2 | uvnitř | vnitřní rytina | zadní strana | andra raden | rad 2 | insida | baksida |
         ikinci satır | satır 2 | iç yazı | içine yazılacak | arka yüz | arka yazı | 裏面 | 裏面刻印 | 内側 | 内側刻印 |
-        2行目 | 刻印2""",
+        2行目 | 刻印2 |
+        第二行 | 背面刻字 | 내부각인 | 뒷면각인""",
     "quantity": """
         quantity | qty | qnty | pieces | pcs | lineitem quantity | menge | anzahl | stück | stückzahl | stueck |
         quantité | qté | qte | quantità | qtà | pezzi | cantidad | cant | unidades | quantidade | qtd | aantal | stuks |
         ilość | liczba | szt | liczba sztuk | množství | počet | počet kusů | ks | antal | adet | miktar | 数量 | 個数 |
-        点数""",
+        点数 |
+        数目 | 件数 | 數量 | 件數 | 수량 | 개수""",
     "due": """
         due | due date | wanted by | ship by | ship by date | deadline | needed by | delivery date | dispatch by |
         liefertermin | lieferdatum | fällig | fällig am | termin | versand bis | à livrer le | date de livraison |
         échéance | pour le | consegna | data di consegna | entro il | scadenza | entrega | fecha de entrega |
         fecha límite | data de entrega | prazo | leverdatum | uiterlijk | leveren voor | termin realizacji |
         data wysyłki | termín | termín dodání | dodat do | leveransdatum | senast | teslim | teslim tarihi |
-        son tarih | 納期 | 納品日 | 発送期限 | お届け日 | 希望納期""",
+        son tarih | 納期 | 納品日 | 発送期限 | お届け日 | 希望納期 |
+        交货日期 | 发货日期 | 交貨日期 | 出貨日期 | 납기 | 납기일 | 배송일""",
     "customer": """
         customer | customer name | buyer | buyer name | client | client name | ordered by | purchaser | recipient |
         recipient name | ship to | ship to name | shipping name | billing name | delivery name | full name |
@@ -92,7 +99,8 @@ _SURE: dict[str, str] = {
         voornaam | klient | nazwa klienta | kupujący | odbiorca | nazwisko | imię i nazwisko | zákazník |
         jméno zákazníka | kupující | příjemce | příjmení | kund | kundnamn | köpare | mottagare | förnamn | efternamn |
         müşteri | müşteri adı | alıcı | alıcı adı | soyadı | soyad | ad soyad | お客様名 | 注文者 | 注文者名 | 購入者 |
-        購入者名 | お届け先氏名 | 氏名 | 受取人""",
+        購入者名 | お届け先氏名 | 氏名 | 受取人 |
+        客户 | 买家 | 收件人 | 客戶 | 買家 | 고객 | 고객명 | 구매자 | 수령인""",
     "priority": """
         priority | rush | urgent | express | eilig | eilauftrag | expresse | urgente | spoed | pilne | priorytet |
         spěchá | priorita | prioritet | brådskande | acil | öncelik | 至急 | 優先度 | 特急""",
@@ -104,15 +112,18 @@ _SURE: dict[str, str] = {
         mensaje de regalo | comentario | observações | mensagem | comentário | opmerking | opmerkingen |
         cadeautekst | notitie | bericht | uwagi | wiadomość | komentarz | poznámka | poznámky | zpráva | vzkaz |
         anteckning | meddelande | kommentar | anmärkning | not | notlar | açıklama | mesaj | hediye notu | 備考 | メモ |
-        メッセージ | コメント | ご要望""",
+        メッセージ | コメント | ご要望 |
+        备注 | 留言 | 備註 | 비고 | 메모 | 요청사항""",
     "typeface": """
         typeface | font | face | font style | font choice | lettering style | schrift | schriftart | police |
         police de caractère | écriture | carattere | tipo di carattere | stile carattere | fuente | tipo de letra |
         tipografía | fonte | tipo de letra fonte | lettertype | czcionka | krój pisma | písmo | font písma | typsnitt |
-        teckensnitt | yazı tipi | yazı karakteri | 書体 | フォント""",
+        teckensnitt | yazı tipi | yazı karakteri | 書体 | フォント |
+        字体 | 字體 | 서체 | 글꼴 | 폰트""",
     "material": """
         material | metal | alloy | metall | legierung | werkstoff | matière | métal | matériau | materiale | metallo |
-        materiaal | metaal | materiał | kruszec | materiál | kov | malzeme | maden | 素材 | 材質 | 金属 | 地金""",
+        materiaal | metaal | materiał | kruszec | materiál | kov | malzeme | maden | 素材 | 材質 | 金属 | 地金 |
+        材质 | 材料 | 재질 | 소재""",
     "finish": """
         finish | surface | plating | surface finish | oberfläche | finition | finitura | superficie | acabado |
         acabamento | afwerking | wykończenie | povrch | povrchová úprava | ytbehandling | yta | yüzey | kaplama |

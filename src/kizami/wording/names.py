@@ -8,6 +8,7 @@ Annex 29), so that an accent or a Hangul syllable is never torn apart.
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
 from enum import Enum
 from functools import cache
@@ -301,7 +302,7 @@ def read_initials(name: str, *, most: int = 3, family: FamilyPlace = FamilyPlace
     parts = readings.parts[0]
     total = len(parts.given) + len(parts.family)
     if total > most >= 3:
-        found.append(_of_parts(parts, total, stands_first, last=most))
+        found.extend(_cut(parts, most, stands_first))
         why = why or f"there are {total} names for {most} letters"
     elif total > most == 2 and len(parts.given) > 1 and parts.family and _is_spanish_family(parts.given[-1]):
         spanish = NameParts(given=parts.given[:-1], family=(parts.given[-1],), left_out=parts.left_out)
@@ -378,16 +379,26 @@ def initials(name: str, *, most: int = 3, family: FamilyPlace = FamilyPlace.BY_S
     return _of_parts(split_name(bare, family=family), most, _stands_first(bare, family))
 
 
-def _of_parts(parts: NameParts, most: int, stands_first: bool, *, last: int = 0) -> Initials:
-    """Letters of a name's parts; with `last` the first of so many and the last one's in place of the last."""
+def _letters_of(parts: NameParts, stands_first: bool) -> list[str]:
+    given, family = ([_initial(word) for word in words] for words in (parts.given, parts.family))
+    return [*family, *given] if stands_first else [*given, *family]
+
+
+def _cut(parts: NameParts, most: int, stands_first: bool) -> list[Initials]:
+    """Of too many letters the first and the last, with every choice of those between."""
+    every = _letters_of(parts, stands_first)
+    note = "; ".join(
+        [*([f"left out {', '.join(parts.left_out)}"] if parts.left_out else []), f"cut to {most}"]
+    )
+    middles = itertools.islice(itertools.combinations(every[1:-1], most - 2), 6)
+    return [Initials(letters=(every[0], *middle, every[-1]), note=note) for middle in middles]
+
+
+def _of_parts(parts: NameParts, most: int, stands_first: bool) -> Initials:
+    """Letters of a name's parts."""
     given = [_initial(word) for word in parts.given]
     family_letters = [_initial(word) for word in parts.family]
     notes = [f"left out {', '.join(parts.left_out)}"] if parts.left_out else []
-    if last:
-        every = [*family_letters, *given] if stands_first else [*given, *family_letters]
-        return Initials(
-            letters=tuple(every[: last - 1] + every[-1:]), note="; ".join([*notes, f"cut to {last}"])
-        )
     too_many = len(given) + len(family_letters) - most
     if too_many > 0:
         # The first given name and the last family name are the ones that people go by.

@@ -117,6 +117,17 @@ class OrderList:
     set_aside: tuple[SetAside, ...]
     notes: tuple[str, ...] = ()
 
+    def confirm(self) -> None:
+        """Refuse a reading that a person must confirm: of its letters or of its columns.
+
+        Raises
+        ------
+        OrderListError : says what is in doubt
+        """
+        if self.table.doubt:
+            raise OrderListError(self.table.doubt)
+        self.columns.confirm(self.table.header)
+
     @property
     def told(self) -> tuple[str, ...]:
         """All that was decided, changed or left out in reading it, in sentences."""

@@ -122,7 +122,7 @@ def settle(
     if not cleaned.text:
         return Settled(wording=cleaned)
     if not typed:
-        doubt = doubt_about(cleaned.text, wording_kind=plan.kind.value)
+        doubt = doubt_about(cleaned.text, received=cleaned.original, wording_kind=plan.kind.value)
         if doubt is not None:
             return Settled(wording=cleaned, open_question=doubt.question, candidates=doubt.candidates)
     if plan.kind in (WordingKind.INITIALS, WordingKind.MONOGRAM):

@@ -13,9 +13,8 @@ from collections import Counter
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
-import charset_normalizer
-
 from kizami.errors import OrderListError
+from kizami.wording.letters import ENCODINGS, older_reading
 from kizami.wording.starts import find_start, headings_known
 from kizami.wording.workbooks import is_workbook, read_workbook
 
@@ -34,13 +33,6 @@ LARGEST_LIST_BYTES = 5 * 1024 * 1024
 LARGEST_LIST_ROWS = 10_000
 LARGEST_CELL_CHARACTERS = 500
 
-#: Encodings that the desk can choose by hand: our name, Python's name.
-ENCODINGS: dict[str, str] = {
-    "UTF-8": "utf-8-sig",
-    "UTF-16": "utf-16",
-    "Windows-1252": "cp1252",
-    "Shift-JIS": "cp932",
-}
 _DELIMITERS = (",", ";", "\t", "|")
 
 
@@ -70,6 +62,7 @@ class Table:
     guessed : the encoding was guessed from the bytes, not marked or proven
     delimiter : character between cells, or "" for a workbook
     notes : what was decided or left out, in sentences for the desk
+    doubt : why its letters can't be told without a person, or ""
     """
 
     header: tuple[str, ...]
@@ -78,6 +71,7 @@ class Table:
     guessed: bool
     delimiter: str
     notes: tuple[str, ...]
+    doubt: str = ""
 
 
 def _no_product(cell: str) -> bool:
@@ -107,35 +101,98 @@ def read_table(data: bytes, *, encoding: str = "", is_product: Callable[[str], b
     if is_workbook(data):
         records, notes = read_workbook(data, most_rows=LARGEST_LIST_ROWS + 1)
         return _table(records, encoding="", guessed=False, delimiter="", notes=notes, is_product=is_product)
-    text, name, guessed = _decode(data, encoding)
-    text, delimiter = _said_delimiter(text)
+    read = _decode(data, encoding)
+    text, delimiter = _said_delimiter(read.text)
     delimiter = delimiter or _delimiter(text)
-    notes = [f"Read as {name}, which was guessed; choose another if letters look wrong."] if guessed else []
+    notes = list(read.notes)
+    if read.guessed and not read.rival:
+        notes.append(
+            f"Read as {read.name}, by how well its words read; choose another if letters look wrong."
+        )
+    doubt = _doubt(read) if read.rival else ""
     return _table(
-        _records(text, delimiter), encoding=name, guessed=guessed, delimiter=delimiter, notes=notes,
-        is_product=is_product,
+        _records(text, delimiter), encoding=read.name, guessed=read.guessed, delimiter=delimiter, notes=notes,
+        is_product=is_product, doubt=doubt,
     )  # fmt: skip
 
 
-def _decode(data: bytes, chosen: str) -> tuple[str, str, bool]:
-    """Text, the name of its encoding, and whether that was a guess."""
+@dataclass(frozen=True, kw_only=True, slots=True)
+class _Decoded:
+    text: str
+    name: str
+    guessed: bool = False
+    rival: str = ""
+    rival_text: str = ""
+    notes: tuple[str, ...] = ()
+
+
+def _doubt(read: _Decoded) -> str:
+    """The first places that two encodings read differently, in words."""
+    words: dict[str, str] = {}
+    for one, other in zip(read.text.splitlines(), read.rival_text.splitlines(), strict=False):
+        if one != other:
+            words |= {
+                a: b for a, b in zip(_WORDS.findall(one), _WORDS.findall(other), strict=False) if a != b
+            }
+        if len(words) >= _MOST_SHOWN:
+            break
+    shown = "; ".join(f"“{a[:30]}” or “{b[:30]}”" for a, b in list(words.items())[:_MOST_SHOWN])
+    return f"The letters may be {read.name} or {read.rival}: {shown or 'they differ'}. Choose the one that reads right."
+
+
+_WORDS = re.compile(r"[^,;|\t\"]+")
+_MOST_SHOWN = 4
+
+
+def _decode(data: bytes, chosen: str) -> _Decoded:
     if chosen:
         if chosen not in ENCODINGS:
             raise OrderListError(f"“{chosen}” is none of {', '.join(ENCODINGS)}.")
-        return _decode_as(data, chosen), chosen, False
+        return _Decoded(text=_decode_as(data, chosen), name=chosen)
     if data.startswith((b"\xff\xfe", b"\xfe\xff")):
-        return _decode_as(data, "UTF-16"), "UTF-16", False
+        return _Decoded(text=_decode_as(data, "UTF-16"), name="UTF-16")
     if b"\x00" in data:
-        return _decode_wide_or_refuse(data), "UTF-16", True
+        return _Decoded(text=_decode_wide_or_refuse(data), name="UTF-16", guessed=True)
     try:
-        return data.decode("utf-8-sig"), "UTF-8", False
+        return _Decoded(text=data.decode("utf-8-sig"), name="UTF-8")
     except UnicodeDecodeError:
         pass
-    # Detection works on a part: letters beyond ASCII are what tells, so take the lines that have some.
-    telling = b"\n".join(line for line in data.splitlines() if not line.isascii())[:50_000]
-    best = charset_normalizer.from_bytes(telling, cp_isolation=["cp1252", "cp932"]).best()
-    name = "Shift-JIS" if best is not None and best.encoding == "cp932" else "Windows-1252"
-    return _decode_as(data, name), name, True
+    spoilt = _nearly_utf_8(data)
+    if spoilt is not None:
+        return spoilt
+    found = older_reading(data)
+    if found is None:
+        raise OrderListError(
+            "The letters of the list are in no encoding that is known. Save it as “CSV UTF-8” and send it again."
+        )
+    return _Decoded(
+        text=found.text, name=found.name, guessed=True, rival=found.rival, rival_text=found.rival_text
+    )
+
+
+def _nearly_utf_8(data: bytes) -> _Decoded | None:
+    """UTF-8 with a few spoilt bytes: they touch their own rows only, which hold the sign of a lost letter."""
+    lines = data.removeprefix(b"\xef\xbb\xbf").splitlines()
+    telling = [line for line in lines if not line.isascii()]
+    spoilt = []
+    for line in telling:
+        try:
+            line.decode("utf-8")
+        except UnicodeDecodeError:
+            spoilt.append(line)
+    if len(spoilt) > _SPOILT_SHARE * len(telling) or len(telling) - len(spoilt) < 2:
+        return None
+    rows = [str(number) for number, line in enumerate(lines, start=1) if line in spoilt]
+    said = (
+        f"Letters were lost on the way in row {', '.join(rows[:8])}; the sign \ufffd stands for each, "
+        "and a line whose wording has one is held."
+    )
+    text = data.decode("utf-8-sig", "replace")
+    return _Decoded(text=text, name="UTF-8", notes=(said,))
+
+
+#: Of the lines that tell, more than this spoilt are not UTF-8 at all.
+_SPOILT_SHARE = 0.34
 
 
 def _decode_as(data: bytes, name: str) -> str:
@@ -225,6 +282,7 @@ def _table(
     delimiter: str,
     notes: list[str],
     is_product: Callable[[str], bool],
+    doubt: str = "",
 ) -> Table:
     every = list(records)
     start = find_start(every, is_product)
@@ -256,6 +314,7 @@ def _table(
         guessed=guessed,
         delimiter=delimiter,
         notes=(*notes, *start.notes, *said, *totals),
+        doubt=doubt,
     )
 
 

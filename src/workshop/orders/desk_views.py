@@ -18,8 +18,8 @@ from kizami.pieces.lines import codes_for
 from kizami.products.product import Catalogue, Word
 from kizami.wording.columns import ASK_BELOW, FIELDS
 from kizami.wording.headings import SURE
+from kizami.wording.letters import ENCODINGS
 from kizami.wording.order_list import LARGEST_CELL_CHARACTERS
-from kizami.wording.tables import ENCODINGS
 from workshop.catalogue.models import Product
 from workshop.orders.book import PAGE_LINES, BookView
 from workshop.orders.intake import Trial, decide, retry_row, set_alias, set_reading, take, trial_of
@@ -74,6 +74,7 @@ def _trial_context(intake: Intake) -> dict[str, Any]:
         "columns": _column_rows(found),
         "missing": [field.title for field in FIELDS if field.code in found.columns.missing],
         "asked": [field.title for field in FIELDS if field.code in found.columns.asked],
+        "doubt": found.table.doubt,
         "told": found.columns.told(found.table.header),
     }
 

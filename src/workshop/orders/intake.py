@@ -166,8 +166,8 @@ def take(intake: Intake, *, user: User) -> OrderList:
         table = table_of(bytes(intake.data), intake.encoding)
         columns = columns_of(table, intake.columns)
         columns.require(table.header)
-        columns.confirm(table.header)
         read = read_rows(table, columns, rule=rule_of(intake.rule))
+        read.confirm()
         comparison, simple, asked, aside = _compare(read, source, apart=intake.rule is not None)
         source.columns, source.rule = column_names(table, columns), intake.rule
         source.save(update_fields=["columns", "rule"])
