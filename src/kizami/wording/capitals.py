@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 import unicodedata
 
-__all__ = ["propose_capitals"]
+__all__ = ["is_stuck", "propose_capitals"]
 
 #: Words of a name that stay small inside it.
 _PARTICLES = {
@@ -55,6 +55,15 @@ def propose_capitals(text: str, *, title_case: bool) -> str | None:
 
     proposed = _WORD.sub(better, text)
     return proposed if proposed != text else None
+
+
+def is_stuck(text: str) -> bool:
+    """Whether a word of a text was typed with the shift key the wrong way round.
+
+    >>> is_stuck("jOHN Smith"), is_stuck("McIntyre"), is_stuck("iPad")
+    (True, False, False)
+    """
+    return any(_is_stuck(word) for word in _WORD.findall(text))
 
 
 def _is_stuck(word: str) -> bool:

@@ -38,6 +38,25 @@ _FORMULA = re.compile(r"^[=@](?:[A-Za-zÀ-ÿ.]{1,20}\(|[$A-Z]{1,4}\$?\d|[\d(+-])
 #: A mark that stands for a letter which was lost: between letters, or in front of small ones.
 _LOST = re.compile(r"(?<=[^\W\d_])\?(?=[^\W\d_])|(?:^|(?<=\s))\?(?=[^\W\d_]*[a-zà-ÿ])")
 #: Where a list's words are codes for machines, anything may stand in them.
+_WRAPPED = re.compile(
+    r"\[([^\[\]]+)\]|\(([^()]+)\)|\"([^\"]+)\"|<([^<>]+)>|\{([^{}]+)\}|'([^']{2,})'|«([^»]+)»|「([^」]+)」"
+)
+#: How it shall be done, said where the words should be; in twelve languages, from memory.
+_ORDERS = re.compile(
+    r"\b(?:please|pls|plz|engrave[ds]?|in (?:script|cursive|italics?|bold|capitals|caps|block letters|gold|silver)|"
+    r"(?:script|cursive|bold|italic|block) (?:font|letters)|all caps|upper ?case|lower ?case|capital letters|"
+    r"bitte|(?:ein)?gravieren|schreibschrift|schriftart|großbuchstaben|druckbuchstaben|"
+    r"s['’]il vous pla[iî]t|svp|graver|en majuscules|en script|en cursive|écriture|"
+    r"per favore|incidere|in corsivo|(?:in )?maiuscolo|por favor|grabar|en cursiva|en mayúsculas|"
+    r"gravar|em maiúsculas|em cursivo|graag|graveren|hoofdletters|sierletters|"
+    r"proszę|wygrawerować|czcionk\w+|wielkimi literami|prosím|vyrýt|písmem|velkými písmeny|"
+    r"vänligen|gravera|versaler|skrivstil|lütfen|kazıyın|büyük harf\w*|el yazısı)(?!\w)"
+    r"|\b(?:font|typeface|schrift|police|carattere|fuente|lettertype|czcionka|písmo|typsnitt|colou?r|farbe)\s*[:=]"
+    r"|[-–(/]\s*(?:(?:rose |white |yellow )?gold|silver|silber|argento|oro|plata|prata|zilver|srebro|stříbro|guld|gümüş)\)?$"
+    r"|してください|お願いします|でお願い|筆記体|大文字で",
+    re.I,
+)
+_LETTERS = ("initials", "monogram")
 _FOR_MACHINES = ("QR code", "Data Matrix")
 
 
@@ -55,22 +74,34 @@ def doubt_about(text: str, *, received: str = "", wording_kind: str = "") -> Dou
     >>> doubt_about("siehe oben").candidates, doubt_about("Ana") is None, doubt_about("") is None
     ((), True, True)
     """
-    shown = f"“{text[:40]}”"
+    found = _spoilt(text)
+    if found is None and wording_kind not in _FOR_MACHINES:
+        found = _pointing(text) or _told_how(text, received, is_letters=wording_kind in _LETTERS)
+    return found
+
+
+def _spoilt(text: str) -> Doubt | None:
+    """What was spoilt on its way."""
+    shown = _shown(text)
     if "\ufffd" in text:
         return Doubt(question=f"{shown} has a letter that was lost on the way; ask how it is written.")
     if _FORMULA_ERROR.match(text):
         return Doubt(question=f"{shown} is an error of a spreadsheet, not wording; look into the list.")
-    if wording_kind in _FOR_MACHINES:
-        return None
-    if _FORMULA.match(text):
-        return Doubt(
-            question=f"{shown} looks like a formula of a spreadsheet; write the words that are meant."
-        )
     repaired = ftfy.fix_encoding(text)
     if repaired != text:
         return Doubt(
             question=f"{shown} was spoilt on the way; it likely means “{repaired[:40]}”.",
             candidates=(repaired,),
+        )
+    return None
+
+
+def _pointing(text: str) -> Doubt | None:
+    """What is no wording and says where it is, or that there is none yet."""
+    shown = _shown(text)
+    if _FORMULA.match(text):
+        return Doubt(
+            question=f"{shown} looks like a formula of a spreadsheet; write the words that are meant."
         )
     if _LOST.search(text):
         return Doubt(
@@ -81,15 +112,38 @@ def doubt_about(text: str, *, received: str = "", wording_kind: str = "") -> Dou
         return Doubt(
             question=f"{field} in {shown} is a field of a form that nobody filled in; ask for the words."
         )
+    if text.casefold().startswith("lorem ipsum"):
+        return Doubt(question=f"{shown} is a printer's dummy text; ask for the words.")
     pointing = points_elsewhere(text)
-    if pointing is Pointing.ABOVE:
-        return Doubt(question=f"{shown} points to the row above; write the words that are meant.")
-    if pointing is Pointing.BEFORE:
-        return Doubt(question=f"{shown} points to an earlier order; look it up and write the words.")
-    if pointing is Pointing.ELSEWHERE:
-        return Doubt(question=f"{shown} points elsewhere; look there and write the words.")
+    return Doubt(question=f"{shown} {_POINTS_TO[pointing]}") if pointing is not None else None
+
+
+_POINTS_TO = {
+    Pointing.ABOVE: "points to the row above; write the words that are meant.",
+    Pointing.BEFORE: "points to an earlier order; look it up and write the words.",
+    Pointing.ELSEWHERE: "points elsewhere; look there and write the words.",
+}
+
+
+def _told_how(text: str, received: str, *, is_letters: bool) -> Doubt | None:
+    """Words that say more than what shall stand there."""
+    shown = _shown(text)
+    wrapped = _WRAPPED.fullmatch(text)
+    if wrapped and not is_letters:
+        inner = next(part for part in wrapped.groups() if part)
+        return Doubt(
+            question=f"{shown} may be meant with or without what stands around it.", candidates=(inner, text)
+        )
+    if "\\n" in text or "\\r" in text:
+        return Doubt(question=f"{shown} has the code of a line end in it; ask how the lines part.")
+    if _ORDERS.search(text):
+        return Doubt(question=f"{shown} says how it shall be done; write the words alone.")
     if seems_several(text) or seems_several(received):
         return Doubt(
             question=f"{shown} names several fields; write the words alone, or have the column taken apart."
         )
     return None
+
+
+def _shown(text: str) -> str:
+    return f"“{text[:40]}”"

@@ -182,7 +182,7 @@ def read_name(name: str, *, family: FamilyPlace = FamilyPlace.BY_SCRIPT) -> Read
             return _unspaced(text, family_first=first)
         text = text.replace("・", " ")
     before, comma, after = text.partition(",")
-    if comma and after.strip() and _fold(after.split()[0]) not in _SUFFIXES:
+    if comma and after.strip() and not all(_is_suffix(word, False) for word in after.split()):
         left: list[str] = []
         parts = NameParts(
             given=_parts(_plain(after.split(), left)),
@@ -190,10 +190,12 @@ def read_name(name: str, *, family: FamilyPlace = FamilyPlace.BY_SCRIPT) -> Read
             left_out=tuple(left),
         )
         return Readings(parts=(parts,))
-    words = text.replace(",", " ").split()
+    words = _joined_scots(_opened_letters(text.replace(",", " ").split()))
     found = [_of_words(words, first)]
     why = ""
-    for asks, others in (_capital_particles(words), _letter_in_small(words), _title_or_name(words)):
+    for asks, others in (
+        _capital_particles(words), _letter_in_small(words), _title_or_name(words), _letters_or_name(words)
+    ):  # fmt: skip
         if others:
             found.extend(_of_words(other, first) for other in others)
             why = why or asks
@@ -218,6 +220,39 @@ def _of_words(words: list[str], first: bool, *, articles: bool = True) -> NamePa
     return NameParts(
         given=_parts(given_part), family=_parts(family_part, whole=not articles), left_out=tuple(left)
     )
+
+
+def _opened_letters(words: list[str]) -> list[str]:
+    """“J.R.R. Tolkien” has three letters before his name."""
+    opened: list[str] = []
+    for word in words:
+        letters = regex.fullmatch(r"(?:(\p{L}\p{M}*)\.){2,}(\p{L}\p{M}*)?", word)
+        if letters and not _is_suffix(word, False):
+            opened.extend(f"{letter}." for letter in word.split(".") if letter)
+        else:
+            opened.append(word)
+    return opened
+
+
+def _joined_scots(words: list[str]) -> list[str]:
+    """“Mc Donald” is one name."""
+    joined: list[str] = []
+    for word in words:
+        if joined and joined[-1] in ("Mc", "Mc.", "O'", "MC"):
+            joined[-1] = f"{joined[-1]}\u00a0{word}"
+        else:
+            joined.append(word)
+    return joined
+
+
+def _letters_or_name(words: list[str]) -> tuple[str, list[list[str]]]:
+    """In “JD Smith” the capitals may be two letters or one name."""
+    if len(words) < 2 or " ".join(words) == " ".join(words).upper():
+        return "", []
+    for place, word in enumerate(words):
+        if regex.fullmatch(r"\p{Lu}{2,3}", word) and not _is_suffix(word, False):
+            return f"“{word}” may be letters or a name", [[*words[:place], *word, *words[place + 1 :]]]
+    return "", []
 
 
 def _capital_particles(words: list[str]) -> tuple[str, list[list[str]]]:
@@ -519,7 +554,8 @@ def _plain(words: list[str], left_out: list[str]) -> list[str]:
         inner = 0 < place < len(words) - 1 or (place == 0 and len(words) > 1)
         # A particle stands before another word; a name that is only “Van” or ends in “De” is a name.
         small = word[:1].islower() or word[:1] == "'" or (shouted and place > 0 and len(folded) > 1)
-        particle = folded in _PARTICLES and inner and small
+        # A letter with a stop is someone's initial.
+        particle = folded in _PARTICLES and inner and small and not (len(folded) == 1 and word.endswith("."))
         capital = folded in _PARTICLES and 0 < place < len(words) - 1 and len(folded) > 1 and len(kept) > 0
         if (honorific and begins) or ends or particle or capital or not _has_letter(word):
             left_out.append(word)

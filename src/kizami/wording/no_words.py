@@ -22,12 +22,31 @@ __all__ = [
     "seems_several",
 ]
 
+
+def _phrases(text: str) -> frozenset[str]:
+    return frozenset(part.strip() for part in text.split("|") if part.strip())
+
+
 #: Words that forms leave behind when nobody filled them in. Every shop edits its own.
-NOTHING: frozenset[str] = frozenset(
-    part.strip()
-    for part in ["\n    text ", " your text ", " your text here ", " name ", " name here ", " your name ", " your name here ", " sample ", " sample text ", " example ", "\n    test ", " n/a ", " na ", " none ", " null ", " nil ", " nan ", " undefined ", " tbc ", " tbd ", " tba ", " xxx ", " - ", " -- ", " --- ", " — ", " – ", " . ", " .. ", " ... ", "\n    … ", " ? ", " ?? ", " ??? ", " * ", " ** ", " / ", " x ", " engraving ", " wording ", " no engraving ", " no text ", " no personalisation ", "\n    no personalization ", " not personalised ", " not personalized ", " no name ", " without engraving ", " without text ", " without ", "\n    no thanks ", " no thank you ", " blank ", " leave blank ", " left blank ", " empty ", " nothing ", " plain ", " not applicable ", " lorem ipsum ", "\n    enter text here ", " type here ", " enter name ", " enter your text ", " ihr text ", " ihr name ", " mustertext ", " beispiel ", "\n    ohne gravur ", " keine gravur ", " ohne text ", " kein text ", " ohne ", " keine ", " keiner ", " kein ", " nichts ", " leer ", " entfällt ", " ohne namen ", "\n    sans gravure ", " pas de gravure ", " sans texte ", " sans ", " aucun ", " aucune ", " rien ", " vide ", " néant ", " votre texte ", " votre nom ", "\n    senza incisione ", " nessuna incisione ", " senza testo ", " senza ", " nessuno ", " nessuna ", " niente ", " vuoto ", " il tuo testo ", "\n    sin grabado ", " sin grabar ", " sin texto ", " sin ", " ninguno ", " ninguna ", " nada ", " vacío ", " tu texto ", " su texto ", "\n    sem gravação ", " sem texto ", " sem ", " nenhum ", " nenhuma ", " vazio ", " seu texto ", "\n    zonder gravure ", " geen gravure ", " zonder tekst ", " zonder ", " geen ", " niets ", " leeg ", " uw tekst ", " n.v.t ", " nvt ", "\n    bez grawera ", " bez grawerunku ", " bez graweru ", " bez tekstu ", " bez ", " brak ", " nie dotyczy ", " puste ", " nic ", " twój tekst ", "\n    bez rytiny ", " bez gravírování ", " bez textu ", " žádný ", " žádné ", " prázdné ", " není ", " váš text ", "\n    utan gravyr ", " ingen gravyr ", " utan text ", " utan ", " ingen ", " inget ", " tom text ", " din text ", "\n    gravürsüz ", " gravür yok ", " yazısız ", " yazı yok ", " yok ", " boş ", " hiçbiri ", " metniniz ", "\n    刻印なし ", " 刻印無し ", " 名入れなし ", " 名入れ無し ", " なし ", " 無し ", " ナシ ", " 無 ", " 不要 ", " 特になし ", " 未定 ", " 空欄 ", " サンプル ", " お名前\n    "]
-    if part.strip()
-)  # fmt: skip
+NOTHING: frozenset[str] = _phrases("""
+    text | your text | your text here | name | name here | your name | your name here | sample | sample text | example |
+    test | n/a | na | none | null | nil | nan | undefined | tbc | tbd | tba | xxx | - | -- | --- | — | – | . | .. | ... |
+    … | ? | ?? | ??? | * | ** | / | x | engraving | wording | no engraving | no text | no personalisation |
+    no personalization | not personalised | not personalized | no name | without engraving | without text | without |
+    no thanks | no thank you | no | nope | nein | non | nee | nej | hayır | いいえ | to be confirmed | to be decided |
+    blank | leave blank | left blank | empty | nothing | plain | not applicable | lorem ipsum |
+    enter text here | type here | enter name | enter your text | ihr text | ihr name | mustertext | beispiel |
+    ohne gravur | keine gravur | ohne text | kein text | ohne | keine | keiner | kein | nichts | leer | entfällt |
+    ohne namen | sans gravure | pas de gravure | sans texte | sans | aucun | aucune | rien | vide | néant | votre texte |
+    votre nom | senza incisione | nessuna incisione | senza testo | senza | nessuno | nessuna | niente | vuoto |
+    il tuo testo | sin grabado | sin grabar | sin texto | sin | ninguno | ninguna | nada | vacío | tu texto | su texto |
+    sem gravação | sem texto | sem | nenhum | nenhuma | vazio | seu texto | zonder gravure | geen gravure |
+    zonder tekst | zonder | geen | niets | leeg | uw tekst | n.v.t | nvt | bez grawera | bez grawerunku | bez graweru |
+    bez tekstu | bez | brak | nie dotyczy | puste | nic | twój tekst | bez rytiny | bez gravírování | bez textu | žádný |
+    žádné | prázdné | není | váš text | utan gravyr | ingen gravyr | utan text | utan | ingen | inget | tom text |
+    din text | gravürsüz | gravür yok | yazısız | yazı yok | yok | boş | hiçbiri | metniniz | 刻印なし | 刻印無し |
+    名入れなし | 名入れ無し | なし | 無し | ナシ | 無 | 不要 | 特になし | 未定 | 空欄 | サンプル | お名前
+""")
 
 
 class Pointing(Enum):
@@ -36,10 +55,6 @@ class Pointing(Enum):
     ABOVE = "above"
     BEFORE = "before"
     ELSEWHERE = "elsewhere"
-
-
-def _phrases(text: str) -> frozenset[str]:
-    return frozenset(part.strip() for part in text.split("|") if part.strip())
 
 
 _ABOVE = _phrases("""

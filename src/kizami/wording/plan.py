@@ -6,12 +6,13 @@ readings is left open for a person; what could be meant as it is, is only propos
 
 from __future__ import annotations
 
+import itertools
 import re
 from collections.abc import Iterable
 from dataclasses import dataclass
 from enum import Enum
 
-from kizami.wording.capitals import propose_capitals
+from kizami.wording.capitals import is_stuck, propose_capitals
 from kizami.wording.cleaning import PLACEHOLDERS, Change, Wording, clean_received, clean_typed
 from kizami.wording.coordinates import read_coordinates, write_coordinates
 from kizami.wording.dates import read_date, write_date
@@ -20,6 +21,7 @@ from kizami.wording.names import (
     Choices,
     FamilyPlace,
     Initials,
+    Readings,
     are_initials,
     monogram_of,
     read_initials,
@@ -141,6 +143,13 @@ def settle(
             open_question=f"The phrase has {len(cleaned.text)} characters; the product takes {plan.longest}.",
         )
     proposal = propose_capitals(cleaned.text, title_case=plan.title_case)
+    if not typed and is_stuck(cleaned.text):
+        return Settled(
+            wording=cleaned,
+            proposal=proposal or "",
+            open_question=f"“{cleaned.text[:40]}” looks as if the shift key was held the wrong way round.",
+            candidates=(proposal,) if proposal else (),
+        )
     return Settled(wording=cleaned, proposal=proposal or "")
 
 
@@ -149,13 +158,32 @@ _JOINT = re.compile(
     r"\s*[&+]\s*|\s+(?:and|und|et|och|og|en|ve|AND|UND|ET|OCH|OG|EN|VE)\s+|\s*[＆と]\s*|\s*＋\s*"
 )
 _LETTER_JOINT = re.compile(r"\s+[yei]\s+")
+_SLANG_JOINT = re.compile(r"\s+(?:u\.?|n|'n'|x|vs?\.?)\s+|\s*[/|♥❤💕]\ufe0f?\s*")
+#: Words of a name that “and” joins within it: “von und zu”.
+_WITHIN = {"von", "vom", "zu", "zum", "van", "de", "di", "do", "da"}
+_HOUSEHOLD = re.compile(
+    r"^(?:the|family|familie|fam\.?|famille|famiglia|familia|família|rodina|rodzina|familjen|familien|team|casa|house of|haus)"
+    r"\s+\S|\s(?:family|familie|ailesi|家)$|^\S+家$",
+    re.I,
+)
+#: What no name has: digits, brackets, signs.
+_NO_NAME = re.compile(r"[^\w\s.,'’\-‐‑–·・&+!＆＋]|[\d_]")
 
 
 def _sides(text: str) -> tuple[list[str], bool]:
     """The people of a text, and whether it is sure that they are several."""
     sides = [side for side in _JOINT.split(text) if side]
     if len(sides) > 1:
+        within = any(
+            one.split()[-1].casefold() in _WITHIN and other.split()[0].casefold() in _WITHIN
+            for one, other in itertools.pairwise(sides)
+        )
+        return ([text], True) if within else (sides, True)
+    sides = [side for side in _SLANG_JOINT.split(text) if side]
+    if len(sides) > 1:
         return sides, True
+    if re.fullmatch(r"[^\W\d_]+,\s*[^\W\d_]+", text):
+        return [side.strip() for side in text.split(",")], False
     sides = _LETTER_JOINT.split(text)
     if len(sides) != 2 or text == text.lower():
         return [text], True
@@ -166,6 +194,11 @@ def _sides(text: str) -> tuple[list[str], bool]:
 
 def _letters(cleaned: Wording, plan: WordingPlan) -> Settled:
     sides, is_sure = _sides(cleaned.text)
+    if _HOUSEHOLD.search(cleaned.text):
+        return _asked(cleaned, _single(cleaned.text.split()[-1], plan).texts, "it names a household")
+    if len(sides) == 1 and _NO_NAME.search(_bare(cleaned.text)):
+        letters = _NO_NAME.sub(" ", cleaned.text)
+        return _asked(cleaned, _single(letters, plan).texts, "not all of it is a name")
     single = _single(cleaned.text if len(sides) == 1 else _LETTER_JOINT.sub(" ", cleaned.text), plan)
     if len(sides) == 1:
         return _chosen(cleaned, plan, single.texts, single.why, single.found[0].note if single.found else "")
@@ -191,12 +224,31 @@ def _single(text: str, plan: WordingPlan) -> Choices:
     if plan.kind is not WordingKind.MONOGRAM:
         return found
     readings = read_name(text, family=plan.family)
+    if plan.family is FamilyPlace.BY_SCRIPT and _is_vietnamese(text):
+        first = read_name(text, family=FamilyPlace.FIRST)
+        readings = Readings(parts=(*first.parts, *readings.parts), why="its family name may stand first")
     letters = [monogram_of(parts, family_in_middle=plan.family_in_middle).letters for parts in readings.parts]
     if are_initials(text, most=plan.most) and len(text) > 1:
         # Letters stand as they were ordered, and whose they are is not known.
         return found
     every = tuple(Initials(letters=one, note="") for one in dict.fromkeys(letters))
     return Choices(found=every, why=readings.why if len(every) > 1 else "")
+
+
+_VIETNAMESE = {
+    "nguyễn", "nguyen", "trần", "tran", "lê", "phạm", "pham", "huỳnh", "huynh", "hoàng", "hoang", "phan", "vũ", "võ",
+    "đặng", "dang", "bùi", "đỗ", "hồ", "ngô", "dương", "lý",
+}  # fmt: skip
+
+
+def _is_vietnamese(text: str) -> bool:
+    words = text.casefold().split()
+    return len(words) >= 2 and words[0] in _VIETNAMESE
+
+
+def _bare(text: str) -> str:
+    """Without brackets or quotes around the whole, as letters are often given."""
+    return text[1:-1] if len(text) > 2 and text[0] + text[-1] in ("()", "[]", '""', "''") else text
 
 
 def _chosen(cleaned: Wording, plan: WordingPlan, texts: tuple[str, ...], why: str, note: str) -> Settled:

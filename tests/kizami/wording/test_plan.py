@@ -47,7 +47,7 @@ TITLE = WordingPlan(kind=WordingKind.NAME, title_case=True)
         pytest.param(
             "MIRIAM", WordingPlan(), "MIRIAM", False, "", id="and not at all where they may be meant"
         ),
-        pytest.param("jOHN", WordingPlan(), "jOHN", False, "John", id="a stuck shift key"),
+        pytest.param("jOHN", WordingPlan(), "jOHN", True, "John", id="a stuck shift key"),
     ],
 )
 def test_settling(original: str, plan: WordingPlan, text: str, asks: bool, proposal: str) -> None:
