@@ -241,6 +241,18 @@ def _manner(table: Table, columns: ColumnMap) -> Manner:
     return Manner(**found)
 
 
+def _of_row(manner: Manner, record: TableRow, columns: ColumnMap) -> Manner:
+    """A cell that is known for a date tells itself which of its numbers is the day."""
+    if not record.dates:
+        return manner
+    known: dict[str, bool] = {}
+    for code in ("due", "wording", "second"):
+        date = record.dates.get(columns.places.get(code, -1))
+        if date is not None:
+            known[code] = read_date(columns.cell(record.cells, code), day_first=True).certain == date
+    return replace(manner, **known)
+
+
 def _carried_down(record: TableRow, above: TableRow | None, columns: ColumnMap) -> TableRow:
     """A row below a merged cell belongs to the order of the row above: its number and whose it is."""
     if (
@@ -256,7 +268,9 @@ def _carried_down(record: TableRow, above: TableRow | None, columns: ColumnMap) 
         place = columns.places.get(code)
         if place is not None and place < len(cells) and not cells[place].strip():
             cells[place] = columns.cell(above.cells, code)
-    return TableRow(number=record.number, cells=tuple(cells))
+    due = columns.places.get("due")
+    known = {due: above.dates[due]} if due is not None and due in above.dates else {}
+    return TableRow(number=record.number, cells=tuple(cells), dates={**known, **record.dates})
 
 
 def read_row(
@@ -300,6 +314,7 @@ def read_row(
         # A column of its own says more than a key in free text.
         return columns.cell(cells, code).strip() or apart.get(code, "").strip()
 
+    manner = _of_row(manner, record, columns)
     order = field("order")
     if not order:
         raise RowError("The order number is empty; every row needs one.", column="order")

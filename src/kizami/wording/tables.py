@@ -7,11 +7,13 @@ had to be decided or left out, so that the desk can see it and decide otherwise.
 from __future__ import annotations
 
 import csv
+import datetime as dt
 import io
 import re
 from collections import Counter
-from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass, field
+from types import MappingProxyType
 
 from kizami.errors import OrderListError
 from kizami.wording.letters import ENCODINGS, older_reading
@@ -44,10 +46,12 @@ class TableRow:
     ----------
     number : row number in the file, as a spreadsheet shows it
     cells : text of every cell
+    dates : by column, cells that are known for dates however they are shown
     """
 
     number: int
     cells: tuple[str, ...]
+    dates: Mapping[int, dt.date] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -99,8 +103,11 @@ def read_table(data: bytes, *, encoding: str = "", is_product: Callable[[str], b
     if not data.strip():
         raise OrderListError("The list is empty. Choose a file with a header row and at least one order.")
     if is_workbook(data):
-        records, notes = read_workbook(data, most_rows=LARGEST_LIST_ROWS + 1)
-        return _table(records, encoding="", guessed=False, delimiter="", notes=notes, is_product=is_product)
+        book = read_workbook(data, most_rows=LARGEST_LIST_ROWS + 1)
+        return _table(
+            book.rows, encoding="", guessed=False, delimiter="", notes=list(book.notes), is_product=is_product,
+            dates=book.dates,
+        )  # fmt: skip
     read = _decode(data, encoding)
     text, delimiter = _said_delimiter(read.text)
     delimiter = delimiter or _delimiter(text)
@@ -283,6 +290,7 @@ def _table(
     notes: list[str],
     is_product: Callable[[str], bool],
     doubt: str = "",
+    dates: Mapping[tuple[int, int], dt.date] = MappingProxyType({}),
 ) -> Table:
     every = list(records)
     start = find_start(every, is_product)
@@ -303,7 +311,10 @@ def _table(
             raise OrderListError(
                 f"The list has more than {LARGEST_LIST_ROWS} rows. Split it into several lists."
             )
-        rows.append(TableRow(number=number, cells=tuple(cells)))
+        known = {
+            place: dates[number - 1, place] for place in range(len(cells)) if (number - 1, place) in dates
+        }
+        rows.append(TableRow(number=number, cells=tuple(cells), dates=known))
     if again:
         said.append(f"The headings stand again in row {', '.join(again[:8])}; those rows are no orders.")
     kept, totals = _without_totals(rows, len(names))

@@ -7,6 +7,8 @@ import io
 import re
 import warnings
 import zipfile
+from collections.abc import Mapping
+from dataclasses import dataclass
 from typing import Any
 
 from defusedxml.common import DefusedXmlException
@@ -14,8 +16,10 @@ from openpyxl import load_workbook
 from openpyxl.utils.exceptions import InvalidFileException
 
 from kizami.errors import OrderListError
+from kizami.wording.number_formats import shown_in_format
+from kizami.wording.starts import headings_known
 
-__all__ = ["is_workbook", "read_workbook"]
+__all__ = ["Workbook", "is_workbook", "read_workbook"]
 
 _ZIP, _OLE = b"PK\x03\x04", b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1"
 #: Unpacked size that a list of the allowed rows can't reach; more is a trap or a mistake.
@@ -29,12 +33,24 @@ def is_workbook(data: bytes) -> bool:
     return data.startswith((_ZIP, _OLE))
 
 
-def read_workbook(data: bytes, *, most_rows: int) -> tuple[list[list[str]], list[str]]:
-    """Rows of the first sheet that has any, as the text that is shown.
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class Workbook:
+    """What was read of a workbook.
 
-    Returns
-    -------
-    rows, and notes on formulas, links and further sheets
+    Attributes
+    ----------
+    rows : of the sheet with the orders, as the text that is shown
+    dates : cells that the workbook knows for dates, by row and column from 0
+    notes : on formulas, links and further sheets
+    """
+
+    rows: list[list[str]]
+    dates: Mapping[tuple[int, int], dt.date]
+    notes: tuple[str, ...]
+
+
+def read_workbook(data: bytes, *, most_rows: int) -> Workbook:
+    """Read the sheet with the orders.
 
     Raises
     ------
@@ -52,7 +68,7 @@ def read_workbook(data: bytes, *, most_rows: int) -> tuple[list[list[str]], list
             warnings.simplefilter("ignore")
             book = load_workbook(io.BytesIO(data), read_only=True, data_only=True, keep_links=False)
             try:
-                rows, sheet, others = _first_filled(book, most_rows)
+                sheet, others = _best_sheet(book, most_rows)
             finally:
                 book.close()
     except DefusedXmlException as error:
@@ -77,9 +93,7 @@ def read_workbook(data: bytes, *, most_rows: int) -> tuple[list[list[str]], list
         notes.append("The workbook has formulas; the values they showed when it was last saved were taken.")
     if links:
         notes.append("The workbook refers to other workbooks; those were not opened.")
-    if others:
-        notes.append(f"Sheet “{sheet}” was read; not read: {', '.join(f'“{o}”' for o in others[:5])}.")
-    return rows, notes
+    return Workbook(rows=sheet.rows, dates=sheet.dates, notes=(*notes, *others))
 
 
 def _look_inside(data: bytes) -> tuple[bool, bool]:
@@ -125,40 +139,65 @@ def _bounded(pack: zipfile.ZipFile, part: zipfile.ZipInfo) -> bytes:
         ) from error
 
 
-def _first_filled(book: Any, most_rows: int) -> tuple[list[list[str]], str, list[str]]:
-    names: list[str] = list(book.sheetnames)
-    for name in names:
-        rows: list[list[str]] = []
+@dataclass(frozen=True, kw_only=True, slots=True)
+class _Sheet:
+    name: str
+    rows: list[list[str]]
+    dates: dict[tuple[int, int], dt.date]
+
+    @property
+    def looks_like_orders(self) -> int:
+        """How many headings of lists stand in one of its first rows."""
+        return max((headings_known(cells) for cells in self.rows[:30]), default=0)
+
+
+def _best_sheet(book: Any, most_rows: int) -> tuple[_Sheet, list[str]]:
+    """The sheet with the orders, and what to say of the others: a cover sheet has no headings."""
+    sheets = []
+    for name in book.sheetnames:
         sheet = book[name]
-        if not hasattr(sheet, "iter_rows"):
+        if hasattr(sheet, "iter_rows"):
+            rows, dates = _rows_of(sheet, most_rows)
+            if any(rows):
+                sheets.append(_Sheet(name=name, rows=rows, dates=dates))
+    if not sheets:
+        raise OrderListError("The workbook has no filled sheet. Put the orders into one and send it again.")
+    best = max(sheets, key=lambda sheet: min(sheet.looks_like_orders, 3))
+    said = []
+    for other in sheets:
+        if other is best:
             continue
-        blanks = 0
-        for values in sheet.iter_rows(values_only=True, max_col=_MOST_COLUMNS):
-            cells = [_text(value) for value in values]
-            while cells and not cells[-1]:
-                cells.pop()
-            # Sheets often claim a million empty rows; a long stretch of them is the end.
-            blanks = 0 if cells else blanks + 1
-            if blanks > 1000:
-                break
-            rows.append(cells)
-            if len(rows) > most_rows + 1000:
-                break
-        if any(rows):
-            return rows, name, [other for other in names if other != name]
-    raise OrderListError("The workbook has no filled sheet. Put the orders into one and send it again.")
+        filled = sum(1 for cells in other.rows if cells)
+        looks = ", which looks like orders too: send it by itself" if other.looks_like_orders >= 3 else ""
+        said.append(f"Sheet “{best.name}” was read; not read: “{other.name}” with {filled} rows{looks}.")
+    return best, said[:6]
 
 
-def _text(value: object) -> str:
-    """A value as a spreadsheet would show it without decoration."""
-    if value is None:
-        return ""
-    if isinstance(value, bool):
-        return "TRUE" if value else "FALSE"
-    if isinstance(value, dt.datetime):
-        return value.date().isoformat() if value.time() == dt.time() else value.isoformat(sep=" ")
-    if isinstance(value, dt.date | dt.time):
-        return value.isoformat()
-    if isinstance(value, float):
-        return f"{value:.15g}"
-    return str(value)
+def _rows_of(sheet: Any, most_rows: int) -> tuple[list[list[str]], dict[tuple[int, int], dt.date]]:
+    """Cells as shown; and by row and column, from 0, which of them are dates."""
+    rows: list[list[str]] = []
+    dates: dict[tuple[int, int], dt.date] = {}
+    blanks = 0
+    for values in sheet.iter_rows(max_col=_MOST_COLUMNS):
+        cells = [_shown(cell) for cell in values]
+        for place, cell in enumerate(values):
+            if isinstance(cell.value, dt.datetime):
+                dates[len(rows), place] = cell.value.date()
+        while cells and not cells[-1]:
+            cells.pop()
+        # Sheets often claim a million empty rows; a long stretch of them is the end.
+        blanks = 0 if cells else blanks + 1
+        if blanks > 1000:
+            break
+        rows.append(cells)
+        if len(rows) > most_rows + 1000:
+            break
+    return rows, dates
+
+
+def _shown(cell: Any) -> str:
+    """A cell as the spreadsheet shows it."""
+    value = cell.value
+    if value is None or isinstance(value, str):
+        return value or ""
+    return shown_in_format(value, getattr(cell, "number_format", None) or "General")
