@@ -7,6 +7,7 @@ import re
 import pytest
 from django.urls import reverse
 
+from kizami.errors import OrderListError
 from kizami.products.product import Word
 from tests.workshop.lists import HEADER
 from workshop.jobs.tasks import make_list
@@ -165,6 +166,7 @@ def test_columns_and_encoding_are_corrected_in_the_preview_and_remembered(owner,
         "field-product": "Was",
         "field-wording": "Etwas",
         "field-quantity": "Stück",
+        "confirm": "columns",
     }
     page = owner_client.post(
         reverse("orders:reading", args=[intake.pk]), settings, headers={"HX-Request": "true"}
@@ -331,3 +333,39 @@ def test_a_proposal_is_shown_and_taken_by_one_key_only_by_a_person(owner, owner_
     change_wording(row.pk, "John", user=owner)
     row.refresh_from_db()
     assert (row.wording, row.proposal) == ("John", "")
+
+
+def test_a_guess_stays_one_until_it_is_confirmed(owner, owner_client) -> None:
+    text = "order,product,name,e-mail\nA1,CREW-TAG,Ng,a@example.org\n"
+    intake = open_intake(text.encode(), name="x", source="Shop E", user=owner)
+    url = reverse("orders:reading", args=[intake.pk])
+    shown = {"field-order": "order", "field-product": "product", "field-wording": "name", "encoding": "UTF-8"}
+    # Another thing was changed: what the page showed beside it is not confirmed by that.
+    assert "Is this column right: Wording?" in owner_client.post(url, shown, follow=True).content.decode()
+    confirmed = owner_client.post(url, {**shown, "confirm": "columns"}, follow=True).content.decode()
+    assert "Is this column right" not in confirmed
+    intake.refresh_from_db()
+    assert [line.wording for line in take(intake, user=owner).lines.all()] == ["Ng"]
+
+
+def test_new_lines_stand_by_what_happens_to_them(owner, owner_client) -> None:
+    text = "order,product,wording\nA1,CREW-TAG,Ng\nA2,CREW-TAG,Name: Ivy\nA3,CREW-TAG,see above\n"
+    intake = open_intake(text.encode(), name="x", source="Shop F", user=owner)
+    groups = {
+        title: [line.wording.text for line in lines] for title, lines in trial_of(intake).new_by_surprise
+    }
+    assert list(groups.values()) == [["see above"], ["Ivy"], ["Ng"]]
+    page = owner_client.get(intake.get_absolute_url()).content.decode()
+    assert page.index("points to the row above") < page.index("own name") < page.index("as written")
+
+
+def test_letters_that_may_be_two_are_asked_about(owner, owner_client) -> None:
+    data = "order,product,wording\nA1,CREW-TAG,Jenő\n".encode("cp1250")
+    intake = open_intake(data, name="x", source="Shop G", user=owner)
+    page = owner_client.get(intake.get_absolute_url()).content.decode()
+    assert "“Jenő” or “Jenõ”" in page
+    with pytest.raises(OrderListError, match="Jenő"):
+        take(intake, user=owner)
+    owner_client.post(reverse("orders:reading", args=[intake.pk]), {"encoding": "Windows-1250"})
+    intake.refresh_from_db()
+    assert take(intake, user=owner).lines.get().wording == "Jenő"

@@ -344,12 +344,12 @@ class _Guesses:
 
 
 #: Kept columns that tell of a buyer, so that a bare “Name” may be his.
-_BUYERS = ("mail", "メール", "correo", "e posta", "address", "adress", "indirizzo", "direcci", "morada", "endere",
+_BUYERS = ("メール", "correo", "e posta", "address", "adress", "indirizzo", "direcci", "morada", "endere",
            "adres", "住所", "city", "zip", "post", "phone", "tel", "電話", "ort", "street", "stra")  # fmt: skip
 
 
 def _is_buyers(name: str) -> bool:
-    return any(name.startswith(begin) or f" {begin}" in f" {name}" for begin in _BUYERS)
+    return "mail" in name or any(f" {begin}" in f" {name}" for begin in _BUYERS)
 
 
 _NAMES = {"name", "namen", "names", "nom", "prénom", "nome", "nombre", "naam", "imię", "imie", "jméno", "namn", "isim", "ad",

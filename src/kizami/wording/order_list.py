@@ -215,7 +215,7 @@ def read_rows(table: Table, columns: ColumnMap, *, rule: FieldRule | None = None
     notes = []
     if carried:
         named = f"{', '.join(carried[:12])}{' and more' if len(carried) > 12 else ''}"
-        notes.append(f"Without an order number of their own, taken for the order above: rows {named}.")
+        notes.append(f"Taken for the order above, as the order number is blank: row {named}.")
     return OrderList(
         table=table, columns=columns, rows=tuple(rows), set_aside=tuple(aside), notes=tuple(notes)
     )

@@ -44,16 +44,31 @@ def reading(request: HttpRequest, pk: int) -> HttpResponse:
     intake = get_object_or_404(Intake.objects.select_related("source"), pk=pk)
     encoding = request.POST.get("encoding", "")
     # While the list can't be read there are no columns on the page: those chosen before stay.
-    columns = {f.code: request.POST[f"field-{f.code}"] for f in FIELDS if f"field-{f.code}" in request.POST}
+    posted = {f.code: request.POST[f"field-{f.code}"] for f in FIELDS if f"field-{f.code}" in request.POST}
+    columns = _set_by_hand(intake, posted, confirms="confirm" in request.POST)
     set_reading(
         intake,
         encoding=encoding if encoding in ENCODINGS else "",
         columns={code: name[:500] for code, name in columns.items()},
-        use_rule=request.POST.get("rule") == "apart" if columns else intake.rule is not None,
+        use_rule=request.POST.get("rule") == "apart" if posted else intake.rule is not None,
     )
     if request.htmx:  # type: ignore[attr-defined]
         return render(request, "orders/_trial.html", _trial_context(intake))
     return redirect(intake)
+
+
+def _set_by_hand(intake: Intake, posted: dict[str, str], *, confirms: bool) -> dict[str, str]:
+    """Columns that a person has chosen: what only was shown as a guess stays one until it is confirmed."""
+    if not posted:
+        return {}
+    try:
+        found = trial_of(intake)
+    except OrderListError:
+        return posted
+    header, places = found.table.header, found.columns.places
+    shown = {code: header[places[code]] if code in places else "" for code in posted}
+    asked = set(found.columns.asked) if confirms else set()
+    return {code: name for code, name in posted.items() if name != shown[code] or code in asked}
 
 
 def _trial_context(intake: Intake) -> dict[str, Any]:
@@ -75,7 +90,7 @@ def _trial_context(intake: Intake) -> dict[str, Any]:
         "missing": [field.title for field in FIELDS if field.code in found.columns.missing],
         "asked": [field.title for field in FIELDS if field.code in found.columns.asked],
         "doubt": found.table.doubt,
-        "told": found.columns.told(found.table.header),
+        "told": [*found.columns.told(found.table.header), *found.notes],
     }
 
 

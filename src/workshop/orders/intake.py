@@ -74,6 +74,7 @@ class Trial:
     simple, asked : the changed lines: those that are changed at once, those that are asked about
     set_aside : rows that can't be read
     missing_logos : logos that the list names and that are not here, each with its number of rows
+    notes : what was assumed of its rows
     """
 
     table: Table
@@ -85,6 +86,21 @@ class Trial:
     asked: tuple[Asked, ...]
     set_aside: tuple[SetAside, ...]
     missing_logos: tuple[tuple[str, int], ...] = ()
+    notes: tuple[str, ...] = ()
+
+    @property
+    def new_by_surprise(self) -> tuple[tuple[str, list[Line]], ...]:
+        """New lines by what happens to them, the surprising ones first; groups without lines are left out."""
+        groups: dict[str, list[Line]] = {title: [] for title in _BY_SURPRISE}
+        for line in self.comparison.new if self.comparison is not None else ():
+            if line.settled.open_question or not line.wording.text:
+                groups[_BY_SURPRISE[0]].append(line)
+            else:
+                groups[_BY_SURPRISE[1 if line.wording.changes else 2]].append(line)
+        return tuple(group for group in groups.items() if group[1])
+
+
+_BY_SURPRISE = ("Held for a question", "Read otherwise than written", "As written")
 
 
 def open_intake(data: bytes, *, name: str, source: str, user: User) -> Intake:
@@ -136,6 +152,7 @@ def trial_of(intake: Intake) -> Trial:
     return Trial(
         table=table, columns=columns, rule=rule, proposed_rule=proposed, comparison=comparison, simple=simple,
         asked=asked, set_aside=aside, missing_logos=missing_logos(intake.source, (r.logo for r in read.rows)),
+        notes=read.notes,
     )  # fmt: skip
 
 

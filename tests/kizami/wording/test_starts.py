@@ -67,7 +67,7 @@ def test_a_row_below_a_merged_cell_belongs_to_the_order_above() -> None:
         ("A1", "1", "Tansy", "Ana"), ("A1", "2", "Tansy", "Ivy"), ("A1", "3", "Tansy", "Kit"), ("A2", "1", "Bryn", "Ng"),
     ]  # fmt: skip
     assert result.rows[1].cells == ("", "", "R-1", "Ivy")
-    assert any("rows 3, 4" in note for note in result.told)
+    assert any("row 3, 4" in note for note in result.told)
 
 
 def test_the_first_row_has_no_order_to_belong_to() -> None:
