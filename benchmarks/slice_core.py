@@ -32,6 +32,7 @@ from kizami.pieces.lines import Line, resolve_row
 from kizami.pieces.make import make_piece
 from kizami.pieces.measuring import check_solid
 from kizami.pieces.reports import piece_record
+from kizami.pieces.sharing import in_good_order
 
 __all__ = ["figures", "whole_to_bare"]
 
@@ -84,6 +85,8 @@ def _ratio(count: str = str(_LINES)) -> list[dict[str, Any]]:
     rows = []
     for state, seed, target in (("cold", 1, 2.5), ("warm", 2, 1.5)):
         lines, _ = resolve_list(mixed_list(int(count), seed=seed), catalogue(), logos=logos())
+        # As lists are made: the lines of a product one after the other.
+        lines = [lines[number] for number in in_good_order(lines)]
         gc.collect()
         whole: dict[str, float] = defaultdict(float)
         bare: dict[str, float] = defaultdict(float)
@@ -120,6 +123,7 @@ def _stages() -> list[dict[str, Any]]:
     for line in warm:
         make_piece(line.inputs)
     lines, _ = resolve_list(mixed_list(400, seed=2), catalogue(), logos=logos())
+    lines = [lines[number] for number in in_good_order(lines)]
     names = ("layout and flat checks", "solid", "solid checks", "stl")
     stages: dict[str, list[float]] = {name: [] for name in names}
     for line in lines:

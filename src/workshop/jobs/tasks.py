@@ -63,7 +63,8 @@ def _next_line(order_list_pk: int) -> OrderLine | None:
     return (
         OrderLine.objects.select_for_update(skip_locked=True)
         .filter(order_list_id=order_list_pk, stage=Stage.NEW)
-        .order_by("attempts", "pk")
+        # Lines of one product and size after each other, as what one needs the next needs too.
+        .order_by("attempts", "product_id", "size", "pk")
         .first()
     )
 
