@@ -7,17 +7,22 @@ import resource
 import subprocess
 import sys
 import time
+from collections import Counter
 from collections.abc import Callable, Iterator
 from typing import Any
 
 from benchmarks.database import shop_database
 from benchmarks.figure import Figure, percentile
-from benchmarks.sample import order_list
+from benchmarks.sample import catalogue, order_list
+from tests.corpus.encoded_lists import encoded_lists, read_back
+from tests.corpus.outcome import outcome
+from tests.corpus.read_rows import lists
 
 __all__ = ["figures"]
 
 _GROUP = "orders"
 _LINES = 10_000
+_FILES = 2_000
 
 
 def figures() -> Iterator[Figure]:
@@ -39,6 +44,24 @@ def _row(name: str, value: float, unit: str, target: float | None = None) -> dic
     return {"name": name, "value": value, "unit": unit, "target": target, "at_most": True}
 
 
+def _read_right() -> Iterator[dict[str, Any]]:
+    """Rows and letters against what was written down for them."""
+    counts: Counter[str] = Counter()
+    for one in lists():
+        found, _ = outcome(one, catalogue())
+        counts += found
+    yield _row("rows ready with other words than wanted", counts["wrong"], "", 0.0)
+    yield _share("clear rows that are ready", counts["taken"] / counts["clear"], 97.0)
+    yield _share("doubtful rows that are asked about", counts["asked"] / counts["to ask"], 99.0)
+    files = [read_back(one) for one in encoded_lists(_FILES)]
+    yield _row("files taken with wrong letters", files.count("wrong"), "", 0.0)
+    yield _row("files whose letters are asked about", 100 * files.count("asked") / len(files), "%", 5.0)
+
+
+def _share(name: str, share: float, target: float) -> dict[str, Any]:
+    return {"name": name, "value": 100 * share, "unit": "%", "target": target, "at_most": False}
+
+
 def _measure() -> Iterator[dict[str, Any]]:
     from django.contrib.auth.models import User
     from django.test import Client
@@ -47,6 +70,7 @@ def _measure() -> Iterator[dict[str, Any]]:
     from workshop.orders.intake import open_intake, take, trial_of
     from workshop.orders.models import OrderLine, Revision, Stage
 
+    yield from _read_right()
     data = order_list(_LINES, seed=7)
     smaller = order_list(_LINES // 2, seed=7)
     # In turn and three times, so that a busy moment of the machine falls on both.

@@ -19,6 +19,7 @@ from pathlib import Path
 import faker.providers.person
 
 from benchmarks.names import names
+from tests.corpus.encoded_lists import is_kept_back, names_of_locale
 
 TARGET = Path(__file__).parent.parent / "src" / "kizami" / "data"
 
@@ -37,34 +38,18 @@ def short_names() -> set[str]:
     return {n for n in found if 2 <= len(n) <= 4 and n.isalpha() and _is_latin(n)}
 
 
-def lettered_names() -> dict[str, set[str]]:
+def lettered_names() -> dict[str, frozenset[str]]:
     """Given and family names that are not plain ASCII, by locale."""
-    found: dict[str, set[str]] = {}
-    for locale in pkgutil.iter_modules(faker.providers.person.__path__):
-        provider = importlib.import_module(f"faker.providers.person.{locale.name}").Provider
-        names: set[str] = set()
-        for kind in dir(provider):
-            if not kind.startswith(("first_name", "last_name")) or kind.endswith("formats"):
-                continue
-            given = getattr(provider, kind)
-            if isinstance(given, (list, tuple, dict)) or hasattr(given, "keys"):
-                # Pairs of a name and how it sounds hold the name first.
-                names |= {(name if isinstance(name, str) else name[0]).strip() for name in given}
-        found[locale.name] = {
-            unicodedata.normalize("NFC", n) for n in names if n and not n.isascii() and n.isprintable()
-        }
-    return found
+    return {
+        locale.name: names_of_locale(locale.name)
+        for locale in pkgutil.iter_modules(faker.providers.person.__path__)
+    }
 
 
-def shipped_of(names: set[str]) -> list[str]:
+def shipped_of(names: frozenset[str]) -> list[str]:
     """So many of a locale at most, that no small country outweighs a large one."""
     kept = (name for name in names if not is_kept_back(name))
     return sorted(kept, key=lambda name: hashlib.sha256(name.encode()).digest())[:MOST_OF_A_LOCALE]
-
-
-def is_kept_back(name: str) -> bool:
-    """One in five, always the same."""
-    return hashlib.sha256(name.encode()).digest()[0] % 5 == 0
 
 
 def _is_latin(name: str) -> bool:

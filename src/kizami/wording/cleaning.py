@@ -101,9 +101,8 @@ def clean_received(
     >>> clean_received("n/a").text
     ''
     """
-    empty = {word.casefold() for word in placeholders}
-    names = "|".join(re.escape(name) for name in sorted(field_names, key=len, reverse=True) if name)
-    own_name = _own_name(names)
+    empty = _folded(frozenset(placeholders))
+    own_name = _own_name(frozenset(field_names))
 
     def without_own_name(text: str) -> tuple[str, str]:
         shorter = text
@@ -171,7 +170,13 @@ def _without_guard(text: str) -> tuple[str, str]:
 
 
 @lru_cache(maxsize=8)
-def _own_name(names: str) -> re.Pattern[str] | None:
+def _folded(words: frozenset[str]) -> frozenset[str]:
+    return frozenset(word.casefold() for word in words)
+
+
+@lru_cache(maxsize=8)
+def _own_name(field_names: frozenset[str]) -> re.Pattern[str] | None:
+    names = "|".join(re.escape(name) for name in sorted(field_names, key=lambda n: (-len(n), n)) if name)
     return re.compile(rf"^(?:{names})\s*[:：=]\s*(?=\S)", re.I) if names else None
 
 

@@ -187,19 +187,20 @@ def _nearly_utf_8(data: bytes) -> _Decoded | None:
             line.decode("utf-8")
         except UnicodeDecodeError:
             spoilt.append(line)
-    if len(spoilt) > _SPOILT_SHARE * len(telling) or len(telling) - len(spoilt) < 2:
+    text = data.decode("utf-8-sig", "replace")
+    lost, sound = text.count("\ufffd"), sum(not letter.isascii() for letter in text)
+    if lost > _SPOILT_SHARE * sound or len(telling) - len(spoilt) < _LEAST_SOUND:
         return None
     rows = [str(number) for number, line in enumerate(lines, start=1) if line in spoilt]
     said = (
         f"Letters were lost on the way in row {', '.join(rows[:8])}; the sign \ufffd stands for each, "
         "and a line whose wording has one is held."
     )
-    text = data.decode("utf-8-sig", "replace")
     return _Decoded(text=text, name="UTF-8", notes=(said,))
 
 
-#: Of the lines that tell, more than this spoilt are not UTF-8 at all.
-_SPOILT_SHARE = 0.34
+#: With more of its letters lost, or fewer lines that are sound, a file is not UTF-8 at all.
+_SPOILT_SHARE, _LEAST_SOUND = 0.2, 2
 
 
 def _decode_as(data: bytes, name: str) -> str:

@@ -247,3 +247,23 @@ def test_rows_written_as_text_or_workbook_read_back_the_same(rows: list[list[str
         for row in read_table(workbook([["a", "b", "c"], *rows])).rows
     ]
     assert [tuple(c.replace("_x000D_", "\r") for c in row) for row in back] == expected
+
+
+def test_a_spoilt_byte_touches_its_own_row_only() -> None:
+    rows = "".join(
+        f"A{n},R6,{name}\n" for n, name in enumerate(["Zoë", "Jürgen", "Renée", "Ångström", "Noël"])
+    )
+    data = f"order,product,wording\n{rows}".encode().replace("Renée".encode(), b"Ren\xe9e")
+    table = read_table(data)
+    assert (table.encoding, table.doubt) == ("UTF-8", "")
+    assert [row.cells[2] for row in table.rows] == ["Zoë", "Jürgen", "Ren\ufffde", "Ångström", "Noël"]
+    assert any("row 4" in note for note in table.notes)
+
+
+def test_where_letters_may_be_two_both_readings_are_shown() -> None:
+    table = read_table("order,product,wording\nA1,R6,Jenő\n".encode("cp1250"))
+    assert "“Jenő” or “Jenõ”" in table.doubt
+    assert (
+        read_table("order,product,wording\nA1,R6,Jenő\n".encode("cp1250"), encoding="Windows-1250").doubt
+        == ""
+    )
