@@ -5,6 +5,8 @@ The text of an error is a sentence for the person at the desk: what was wrong an
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 __all__ = [
     "AdjustmentError",
     "ArtworkError",
@@ -39,6 +41,12 @@ class RowError(KizamiError):
     def __init__(self, message: str, *, column: str = "") -> None:
         super().__init__(message)
         self.column = column
+
+    @classmethod
+    def together(cls, faults: Sequence[RowError]) -> RowError:
+        """Several faults of one row as one, so that all are put right at once."""
+        said = " ".join(dict.fromkeys(str(fault) for fault in faults))
+        return cls(said, column=faults[0].column)
 
 
 class SizeError(RowError):

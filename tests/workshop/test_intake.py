@@ -369,3 +369,37 @@ def test_letters_that_may_be_two_are_asked_about(owner, owner_client) -> None:
     owner_client.post(reverse("orders:reading", args=[intake.pk]), {"encoding": "Windows-1250"})
     intake.refresh_from_db()
     assert take(intake, user=owner).lines.get().wording == "Jenő"
+
+
+def test_a_second_line_of_an_order_put_right_by_hand_gets_a_number(owner) -> None:
+    text = "order,product,wording\nA1,CREW-TAG,Ng\nA1,CREW-TOG,Ivy\nA1,CREW-TAG,Kit\n"
+    taken = take_list(text.encode(), name="x", user=owner, source="Shop H")
+    (row,) = SetAsideRow.objects.filter(order_list=taken)
+    made = retry_row(row, ["A1", "CREW-TAG", "Ivy"], user=owner)
+    assert made is not None
+    # It had number 2 when the list was read; a new number is never one that another line had.
+    assert [(line.line, line.wording) for line in taken.lines.order_by("pk")] == [
+        ("1", "Ng"), ("3", "Kit"), ("4", "Ivy"),
+    ]  # fmt: skip
+
+
+def test_a_question_with_several_readings_is_answered_with_one_key(owner, owner_client) -> None:
+    text = "order,product,wording,second,colour\nA1,PLOT-TAG,Vincent Van Dyke,%s,%s\n" % (
+        "x" * 200,
+        "y" * 200,
+    )
+    taken = take_list(text.encode(), name="x", user=owner, source="Shop I")
+    line = taken.lines.get()
+    # Several questions are one text, however long.
+    assert (
+        "Van" in line.open_question
+        and "second wording" in line.open_question
+        and "colour" in line.open_question
+    )
+    assert line.candidates == ("VD", "VV", "VVD")
+    page = owner_client.get(line.get_absolute_url()).content.decode()
+    for key, letters in enumerate(line.candidates, start=1):
+        assert f'data-put-back="{letters}" data-key="{key}"' in page
+    change_wording(line.pk, "VVD", user=owner)
+    line.refresh_from_db()
+    assert (line.wording, line.open_question, line.candidates) == ("VVD", "", ())

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -62,13 +62,24 @@ def resolve_rows(
 ) -> tuple[list[Line], list[SetAside]]:
     """Resolve the rows of a list that was read; what can't be resolved joins what was set aside."""
     lines: list[Line] = []
-    aside = list(order_list.set_aside)
+    aside = [_with_more_faults(row, catalogue, logos) for row in order_list.set_aside]
     for row in order_list.rows:
         try:
             lines.append(resolve_row(row, catalogue, logos=logos))
         except RowError as error:
             aside.append(SetAside(row=row.row, reason=str(error), cells=row.cells, column=error.column))
     return lines, sorted(aside, key=lambda s: s.row)
+
+
+def _with_more_faults(aside: SetAside, catalogue: Catalogue, logos: Shelf | None) -> SetAside:
+    """What else is wrong with a row that could not be read, so that all of it is put right at once."""
+    if aside.rest is None or not aside.rest.product:
+        return aside
+    try:
+        resolve_row(aside.rest, catalogue, logos=logos)
+    except RowError as fault:
+        return replace(aside, reason=f"{aside.reason} {fault}")
+    return aside
 
 
 def piece_files(made: Made, *, title: str) -> dict[str, bytes]:

@@ -81,10 +81,18 @@ def resolve_row(row: OrderRow, catalogue: Catalogue, *, logos: Shelf | None = EM
         near = nearest_codes(row.product, catalogue)
         hint = f"Did you mean {' or '.join(near)}?" if near else "Add it to the catalogue."
         raise RowError(f"There is no product “{row.product[:40]}”. {hint}", column="product")
-    size = product.read_size(row.size)
-    choices = asked_for(row, product, catalogue)
+    faults: list[RowError] = []
+    size: RingSize | None = None
+    try:
+        size = product.read_size(row.size)
+    except RowError as fault:
+        faults.append(fault)
+    choices = asked_for(row, product, catalogue, faults)
     if row.logo and not product.takes_logo:
-        raise RowError(f"{product.name} takes no logo, but the row names “{row.logo[:40]}”.", column="logo")
+        said = f"{product.name} takes no logo, but the row names “{row.logo[:40]}”."
+        faults.append(RowError(said, column="logo"))
+    if faults:
+        raise RowError.together(faults)
     settled = settle(
         row.wording, product.wording, placeholders=catalogue.placeholders, day_first=row.day_first
     )
@@ -174,12 +182,14 @@ def inputs_of(
 _CODES = (WordingKind.QR_CODE, WordingKind.DATA_MATRIX)
 
 
-def asked_for(row: OrderRow, product: Product, catalogue: Catalogue) -> dict[Word, str]:
+def asked_for(
+    row: OrderRow, product: Product, catalogue: Catalogue, faults: list[RowError]
+) -> dict[Word, str]:
     """Typeface, material and finish that a row asks for, by code; what it leaves open is absent.
 
-    Raises
-    ------
-    RowError : a word that stands for nothing, or for something that the product is not offered in
+    Parameters
+    ----------
+    faults : gets what is wrong: words that stand for nothing, or for what the product is not offered in
     """
     found = {}
     for word, text in (
@@ -199,14 +209,13 @@ def asked_for(row: OrderRow, product: Product, catalogue: Catalogue) -> dict[Wor
             known = {**names, **({fold_code(c): c for c in offered} if word is Word.FINISH else {})}
             near = _nearest(key, known)
             hint = f"Did you mean {' or '.join(near)}?" if near else f"{_offered(product, offered)}."
-            raise RowError(f"There is no {word.value} “{text[:40]}”. {hint}", column=word.value)
-        if code not in offered:
-            raise RowError(
-                f"{product.name} is not offered in the {word.value} “{text[:40]}”. "
-                f"{_offered(product, offered)}.",
-                column=word.value,
-            )
-        found[word] = code
+            said = f"There is no {word.value} “{text[:40]}”. {hint}"
+            faults.append(RowError(said, column=word.value))
+        elif code not in offered:
+            said = f"{product.name} is not offered in the {word.value} “{text[:40]}”. "
+            faults.append(RowError(f"{said}{_offered(product, offered)}.", column=word.value))
+        else:
+            found[word] = code
     if row.colour:
         for word in _BY_COLOUR:
             names = names_of(word, catalogue)

@@ -7,8 +7,10 @@ and the reason.
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import partial
+from typing import TypeVar
 
 from kizami.errors import OrderListError, RowError
 from kizami.wording.columns import ColumnMap, guess_columns
@@ -39,6 +41,9 @@ __all__ = [
     "read_row",
     "read_rows",
 ]
+
+
+_Read = TypeVar("_Read")
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -99,12 +104,14 @@ class SetAside:
     reason : what was wrong and what to do
     cells : the row as received
     column : the field at fault, or "" when it is the row as a whole
+    rest : what could be read of it, for more to be found at fault
     """
 
     row: int
     reason: str
     cells: tuple[str, ...]
     column: str = ""
+    rest: OrderRow | None = None
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -207,8 +214,15 @@ def read_rows(table: Table, columns: ColumnMap, *, rule: FieldRule | None = None
             seen[name] = row.row
             rows.append(replace(row, cells=received.cells))
         except RowError as error:
+            rest = error.rest if isinstance(error, FaultyRow) else None
             aside.append(
-                SetAside(row=received.number, reason=str(error), cells=received.cells, column=error.column)
+                SetAside(
+                    row=received.number,
+                    reason=str(error),
+                    cells=received.cells,
+                    column=error.column,
+                    rest=rest,
+                )
             )
     if not rows and not aside:
         raise OrderListError("The list has a header but no rows. Add a row for each line of an order.")
@@ -315,18 +329,26 @@ def read_row(
         return columns.cell(cells, code).strip() or apart.get(code, "").strip()
 
     manner = _of_row(manner, record, columns)
-    order = field("order")
-    if not order:
-        raise RowError("The order number is empty; every row needs one.", column="order")
-    product = field("product")
-    if not product:
-        raise RowError("The product is empty; write its code.", column="product")
+    faults: list[RowError] = []
+
+    def read(what: Callable[[str], _Read], code: str, instead: _Read) -> _Read:
+        try:
+            return what(field(code))
+        except RowError as fault:
+            faults.append(fault)
+            return instead
+
+    order = read(partial(_filled, "The order number is empty; every row needs one.", "order"), "order", "")
+    product = read(partial(_filled, "The product is empty; write its code.", "product"), "product", "")
+    quantity = read(read_quantity, "quantity", 1)
+    due = read(partial(_due, day_first=manner.due), "due", None)
+    rush = read(_rush, "priority", False)
     line = field("line")
-    if not line:
+    if not line and not faults:
         counts[order] = counts.get(order, 0) + 1
         line = str(counts[order])
     notes = [field("note"), apart.get("", "")]
-    return OrderRow(
+    row = OrderRow(
         row=record.number,
         order=order,
         line=line,
@@ -334,10 +356,10 @@ def read_row(
         size=field("size"),
         wording=apart.get("wording", ""),
         second=field("second"),
-        quantity=read_quantity(field("quantity")),
-        due=_due(field("due"), day_first=manner.due),
+        quantity=quantity,
+        due=due,
         customer=field("customer"),
-        rush=_rush(field("priority")),
+        rush=rush,
         note=" / ".join(note for note in notes if note),
         set_name=field("set"),
         typeface=field("typeface"),
@@ -349,6 +371,28 @@ def read_row(
         second_day_first=manner.second,
         cells=cells,
     )
+    if faults:
+        raise FaultyRow(faults, row)
+    return row
+
+
+class FaultyRow(RowError):
+    """A row of which some could not be read; all that is wrong is said at once.
+
+    Attributes
+    ----------
+    rest : the row with something usual in place of what could not be read
+    """
+
+    def __init__(self, faults: Sequence[RowError], rest: OrderRow) -> None:
+        super().__init__(str(RowError.together(faults)), column=faults[0].column)
+        self.rest = rest
+
+
+def _filled(said: str, column: str, text: str) -> str:
+    if not text:
+        raise RowError(said, column=column)
+    return text
 
 
 def _due(text: str, *, day_first: bool | None) -> dt.date | None:

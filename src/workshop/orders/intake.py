@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from django.contrib.auth.models import User
 from django.db import transaction
@@ -396,6 +396,17 @@ def _read_again(order_list: OrderList, number: int, cells: Iterable[str]) -> Lin
     return resolve_row(row, catalogue, logos=None)
 
 
+def _has_line_number(order_list: OrderList, cells: list[str]) -> bool:
+    name = order_list.columns.get("line")
+    place = order_list.header.index(name) if name in order_list.header else len(cells)
+    return place < len(cells) and bool(cells[place].strip())
+
+
+def _next_number(lines: Iterable[OrderLine]) -> str:
+    """The number of one more line of an order whose list numbers none."""
+    return str(1 + max((int(line.line) for line in lines if line.line.isdecimal()), default=0))
+
+
 def retry_row(row: SetAsideRow, cells: list[str], *, user: User) -> OrderLine | None:
     """Try a set-aside row again with corrected cells.
 
@@ -408,7 +419,10 @@ def retry_row(row: SetAsideRow, cells: list[str], *, user: User) -> OrderLine | 
         order_list = row.order_list
         try:
             line = _read_again(order_list, row.row, cells)
-            if (line.row.order, line.row.line) in _known(order_list.source, {line.row.order}):
+            known = _known(order_list.source, {line.row.order})
+            if not _has_line_number(order_list, cells):
+                line = replace(line, row=replace(line.row, line=_next_number(known.values())))
+            if (line.row.order, line.row.line) in known:
                 raise RowError(
                     f"Order {line.row.order} line {line.row.line} is in the order book already; "
                     "give this row a line number of its own."

@@ -250,7 +250,7 @@ class OrderLine(models.Model):
     changes = models.JSONField(default=list)
     second = models.CharField(max_length=500, blank=True)
     proposal = models.CharField(max_length=500, blank=True)
-    open_question = models.CharField(max_length=300, blank=True)
+    open_question = models.TextField(blank=True)
     rush = models.BooleanField(default=False)
     note = models.CharField(max_length=1100, blank=True)
     set_name = models.CharField(max_length=500, blank=True)
@@ -315,6 +315,15 @@ class OrderLine(models.Model):
             typeface=typeface_named(product.typeface) if product.typeface.startswith(OWN) else None,
             height_cap_mm=self.set_height_mm,
         )
+
+    @property
+    def candidates(self) -> tuple[str, ...]:
+        """What may be meant, where a question about the words is open; each for one key."""
+        if not self.open_question:
+            return ()
+        catalogue, _ = Product.objects.catalogue()
+        plan = self.product.to_spec().wording
+        return settle(self.wording_received, plan, placeholders=catalogue.placeholders).candidates[:4]
 
     @property
     def second_now(self) -> str:

@@ -243,3 +243,17 @@ def test_what_goes_wrong_in_a_process_is_told() -> None:
     with pytest.raises(StoppedError, match="memory"):
         list(work_shared(lines, killed, jobs=2))
     assert not multiprocessing.active_children()
+
+
+def test_a_row_with_four_faults_names_all_four_at_once() -> None:
+    data = b"order,product,size,wording,quantity,due,typeface\nA1,RING,huge,Ng,1.5,someday,comic\n"
+    lines, aside = resolve_list(data, CATALOGUE)
+    assert not lines
+    for said in ("“1.5”", "“someday”", "“huge”", "“comic”"):
+        assert said in aside[0].reason
+    assert aside[0].column == "quantity"
+
+
+def test_what_else_is_wrong_is_found_where_the_order_number_is_missing() -> None:
+    _, aside = resolve_list(b"order,product,size,wording\n,TOG,,Ng\n", CATALOGUE)
+    assert "order number" in aside[0].reason and "TAG" in aside[0].reason
