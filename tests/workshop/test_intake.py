@@ -384,10 +384,8 @@ def test_a_second_line_of_an_order_put_right_by_hand_gets_a_number(owner) -> Non
 
 
 def test_a_question_with_several_readings_is_answered_with_one_key(owner, owner_client) -> None:
-    text = "order,product,wording,second,colour\nA1,PLOT-TAG,Vincent Van Dyke,%s,%s\n" % (
-        "x" * 200,
-        "y" * 200,
-    )
+    row = f"A1,PLOT-TAG,Vincent Van Dyke,{'x' * 200},{'y' * 200}"
+    text = f"order,product,wording,second,colour\n{row}\n"
     taken = take_list(text.encode(), name="x", user=owner, source="Shop I")
     line = taken.lines.get()
     # Several questions are one text, however long.
