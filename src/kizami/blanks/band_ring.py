@@ -168,7 +168,7 @@ def _thickest(ring: BandRing) -> float:
     return (ring.wall_mm + more) * 1.15
 
 
-@lru_cache(maxsize=128)
+@lru_cache(maxsize=32)
 def _body(ring: BandRing, sagitta_mm: float) -> m3.Manifold:
     if ring.outer == ring.inner == "flat":
         # An extruded ring has its corners exactly on its circles, a turned one to a billionth.

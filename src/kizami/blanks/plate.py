@@ -186,7 +186,7 @@ def _anchor(plate: Plate, region: shapely.Polygon) -> tuple[float, float]:
     return (u, v)
 
 
-@lru_cache(maxsize=128)
+@lru_cache(maxsize=32)
 def _body(plate: Plate, sagitta_mm: float) -> m3.Manifold:
     whole, hole = _polygon(plate, sagitta_mm), plate.hole_centre
     if hole is not None and plate.hang == "ear top":

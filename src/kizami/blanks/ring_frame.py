@@ -93,7 +93,7 @@ def _inside(of: RingFrame) -> Area:
     )
 
 
-@lru_cache(maxsize=128)
+@lru_cache(maxsize=32)
 def _body(of: RingFrame, sagitta_mm: float) -> m3.Manifold:
     quarter = math.ceil(facets_of(radius_mm=of.diameter_mm / 2.0, sagitta_mm=sagitta_mm) / 4)
     flat = _flat(of, quarter)

@@ -54,7 +54,7 @@ def _bead_band(bead: BallBead) -> Area:
     )
 
 
-@lru_cache(maxsize=128)
+@lru_cache(maxsize=32)
 def _bead(bead: BallBead, sagitta_mm: float) -> m3.Manifold:
     radius, hole = bead.diameter_mm / 2.0, bead.hole_mm / 2.0
     angle = math.acos(hole / radius)
@@ -124,7 +124,7 @@ def _dome(of: DomedDisc) -> Area:
     )
 
 
-@lru_cache(maxsize=128)
+@lru_cache(maxsize=32)
 def _domed(of: DomedDisc, sagitta_mm: float) -> m3.Manifold:
     outer, radius = of.diameter_mm / 2.0, of.ball_radius_mm
     arc = Arc(
@@ -207,7 +207,7 @@ def _coin_face(coin: Coin) -> Area:
     )
 
 
-@lru_cache(maxsize=128)
+@lru_cache(maxsize=32)
 def _coin(coin: Coin, sagitta_mm: float) -> m3.Manifold:
     share = sagitta_mm / 2.0 if coin.round_mm else sagitta_mm
     line = coin.profile.polyline(sagitta_mm=share)
@@ -282,7 +282,7 @@ def _sleeve_sectors(of: Sleeve) -> tuple[Area, ...]:
     return tuple(areas)
 
 
-@lru_cache(maxsize=128)
+@lru_cache(maxsize=32)
 def _sleeve(of: Sleeve, sagitta_mm: float) -> m3.Manifold:
     inner = of.bore_mm / 2.0
     section = [(of.low_mm / 2.0, 0.0), (of.high_mm / 2.0, of.length_mm), (inner, of.length_mm), (inner, 0.0)]

@@ -137,7 +137,7 @@ def _inside(ring: Signet) -> Area:
     )
 
 
-@lru_cache(maxsize=128)
+@lru_cache(maxsize=32)
 def _body(ring: Signet, sagitta_mm: float) -> m3.Manifold:
     outer = ring.bore_mm / 2.0 + ring.wall_mm
     facets = facets_of(radius_mm=outer, sagitta_mm=sagitta_mm)

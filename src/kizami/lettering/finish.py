@@ -105,7 +105,7 @@ def _thickened(mark: PlacedMark, shape: shapely.MultiPolygon, stroke_mm: float, 
     return replace(weighed, shape=mark.place(weighed.shape), facts=facts)
 
 
-@lru_cache(maxsize=256)
+@lru_cache(maxsize=128)
 def _thickened_glyph(
     typeface: Typeface, glyph: int, scale_mm: float, stroke_mm: float, sagitta_mm: float
 ) -> Weighed:

@@ -266,7 +266,7 @@ def _walls(blank: Blank, made: AsMade, uv: FloatArray) -> FloatArray:
     return wall_under_mm(_bare_rays(blank), made, uv)
 
 
-@lru_cache(maxsize=128)
+@lru_cache(maxsize=16)
 def _bare_rays(blank: Blank) -> Rays:
     mesh = BodyMesh.of(blank.body(SAGITTA_MM))
     return Rays(mesh.points, mesh.triangles)

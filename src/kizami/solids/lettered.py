@@ -128,7 +128,7 @@ def _with_strips(body: m3.Manifold, strips: _Strips) -> m3.Manifold:
     return _joined(body, strips, None)
 
 
-@lru_cache(maxsize=24)
+@lru_cache(maxsize=16)
 def facets_of_body(body: m3.Manifold, area: Area) -> Facets | None:
     """A body's facets as an area sees them; kept for this very body, never for another that is like it."""
     return facets_seen(body, area.surface, middle_u_mm=area.anchor[0])
