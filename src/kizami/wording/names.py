@@ -182,7 +182,7 @@ def read_name(name: str, *, family: FamilyPlace = FamilyPlace.BY_SCRIPT) -> Read
             return _unspaced(text, family_first=first)
         text = text.replace("・", " ")
     before, comma, after = text.partition(",")
-    if comma and after.strip() and not all(_is_suffix(word, False) for word in after.split()):
+    if comma and after.strip() and not all(_is_suffix(word) for word in after.split()):
         left: list[str] = []
         parts = NameParts(
             given=_parts(_plain(after.split(), left)),
@@ -227,7 +227,7 @@ def _opened_letters(words: list[str]) -> list[str]:
     opened: list[str] = []
     for word in words:
         letters = regex.fullmatch(r"(?:(\p{L}\p{M}*)\.){2,}(\p{L}\p{M}*)?", word)
-        if letters and not _is_suffix(word, False):
+        if letters and not _is_suffix(word):
             opened.extend(f"{letter}." for letter in word.split(".") if letter)
         else:
             opened.append(word)
@@ -250,7 +250,7 @@ def _letters_or_name(words: list[str]) -> tuple[str, list[list[str]]]:
     if len(words) < 2 or " ".join(words) == " ".join(words).upper():
         return "", []
     for place, word in enumerate(words):
-        if regex.fullmatch(r"\p{Lu}{2,3}", word) and not _is_suffix(word, False):
+        if regex.fullmatch(r"\p{Lu}{2,3}", word) and not _is_suffix(word):
             return f"“{word}” may be letters or a name", [[*words[:place], *word, *words[place + 1 :]]]
     return "", []
 
@@ -327,9 +327,7 @@ def read_initials(name: str, *, most: int = 3, family: FamilyPlace = FamilyPlace
         return Choices(found=tuple(found), why=why)
     if regex.fullmatch(r"\p{Lu}{2,}", bare) and most < len(bare) <= _MOST_LETTERS and not _may_be_name(bare):
         cut = tuple(_GRAPHEME.findall(bare))[:most]
-        return Choices(
-            found=(Initials(letters=cut, note=""),) * 2, why=f"“{bare}” has more than {most} letters"
-        )
+        return Choices(found=(Initials(letters=cut, note=""),), why=f"“{bare}” has more than {most} letters")
     readings = read_name(bare, family=family)
     stands_first = _stands_first(bare, family)
     found = [_of_parts(parts, most, stands_first) for parts in readings.parts]
@@ -493,26 +491,13 @@ _ONE_SIGN = set(
     "王李张張刘劉陈陳杨楊赵趙黄黃吴吳孙孫马馬朱郭何罗羅郑鄭谢謝许許韩韓冯馮邓鄧曹彭曾萧蕭蔡潘袁于董余苏蘇叶葉吕呂魏蒋蔣杜丁沈姜范江傅钟鍾卢盧汪戴崔任陆陸廖姚方"
 )
 _TWO_SIGNS = {
-    "欧阳",
-    "歐陽",
-    "司马",
-    "司馬",
-    "上官",
-    "诸葛",
-    "諸葛",
-    "东方",
-    "東方",
-    "皇甫",
-    "尉迟",
-    "公孙",
-    "公孫",
-    "南宫",
-    "남궁",
-    "황보",
-    "제갈",
-    "선우",
-    "독고",
-}
+    "欧阳", "歐陽", "司马", "司馬", "上官", "诸葛", "諸葛", "东方", "東方", "皇甫", "尉迟", "公孙", "公孫", "南宫", "남궁", "황보",
+    "제갈", "선우", "독고",
+}  # fmt: skip
+
+
+#: Kana alone, no longer than this, is a given name (common practice, no source).
+_LONGEST_GIVEN = 4
 
 
 def _unspaced(text: str, *, family_first: bool) -> Readings:
@@ -530,6 +515,8 @@ def _unspaced(text: str, *, family_first: bool) -> Readings:
     kana = next((n for n, sign in enumerate(signs) if regex.match(r"[\p{Hiragana}\p{Katakana}]", sign)), None)
     if kana and family_first and regex.fullmatch(r"[\p{Han}々]+", "".join(signs[:kana])):
         return Readings(parts=(parted(kana),))
+    if kana == 0 and len(signs) <= _LONGEST_GIVEN and not regex.search(r"\p{Han}", text):
+        return Readings(parts=(NameParts(given=(text,), family=(), left_out=()),))
     if not family_first:
         return Readings(parts=(parted(len(signs) - 1),))
     if "".join(signs[:2]) in _TWO_SIGNS and len(signs) > 2:
@@ -550,7 +537,7 @@ def _plain(words: list[str], left_out: list[str]) -> list[str]:
         folded = _fold(word)
         honorific = folded in _HONORIFICS and (folded not in _ONLY_WITH_STOP or word.endswith("."))
         begins = not kept and place < len(words) - 1
-        ends = len(kept) > 0 and all(_is_suffix(w, shouted) for w in words[place:])
+        ends = len(kept) > 0 and all(_is_suffix(w) for w in words[place:])
         inner = 0 < place < len(words) - 1 or (place == 0 and len(words) > 1)
         # A particle stands before another word; a name that is only “Van” or ends in “De” is a name.
         small = word[:1].islower() or word[:1] == "'" or (shouted and place > 0 and len(folded) > 1)
@@ -564,7 +551,7 @@ def _plain(words: list[str], left_out: list[str]) -> list[str]:
     return kept
 
 
-def _is_suffix(word: str, shouted: bool) -> bool:
+def _is_suffix(word: str) -> bool:
     folded = _fold(word).replace(".", "")
     if folded not in _SUFFIXES:
         return False

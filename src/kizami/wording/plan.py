@@ -155,7 +155,7 @@ def settle(
 
 #: What joins two people. Letters that are names as well join only whole names that are alike, see below.
 _JOINT = re.compile(
-    r"\s*[&+]\s*|\s+(?:and|und|et|och|og|en|ve|AND|UND|ET|OCH|OG|EN|VE)\s+|\s*[＆と]\s*|\s*＋\s*"
+    r"\s*[&+]\s*|\s+(?:and|und|et|och|og|en|ve|AND|UND|ET|OCH|OG|EN|VE)\s+|\s*[＆＋]\s*|(?<=[一-龯])\s*と\s*(?=[一-龯])"
 )
 _LETTER_JOINT = re.compile(r"\s+[yei]\s+")
 _SLANG_JOINT = re.compile(r"\s+(?:u\.?|n|'n'|x|vs?\.?)\s+|\s*[/|♥❤💕]\ufe0f?\s*")

@@ -19,6 +19,7 @@ from kizami.pieces.lines import Line, piece_name
 from kizami.pieces.sharing import in_good_order, work_shared
 from kizami.products.product import Catalogue
 from kizami.wording.order_list import LARGEST_LIST_BYTES
+from launch.state import REPOSITORY
 from tests.kizami.samples import RING, TAG
 
 CATALOGUE = Catalogue(products={"ring": RING, "tag": TAG})
@@ -257,3 +258,31 @@ def test_a_row_with_four_faults_names_all_four_at_once() -> None:
 def test_what_else_is_wrong_is_found_where_the_order_number_is_missing() -> None:
     _, aside = resolve_list(b"order,product,size,wording\n,TOG,,Ng\n", CATALOGUE)
     assert "order number" in aside[0].reason and "TAG" in aside[0].reason
+
+
+def test_a_doubtful_column_stops_the_command_until_it_is_told(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    products, orders = tmp_path / "products.toml", tmp_path / "orders.csv"
+    products.write_bytes((REPOSITORY / "demo" / "products.toml").read_bytes())
+    (tmp_path / "shapes").symlink_to(REPOSITORY / "demo" / "shapes")
+    orders.write_text("order,product,name,e-mail,kelp\nA1,CREW-TAG,Ng,a@example.org,x\n")
+    command = [
+        "make",
+        str(orders),
+        "--products",
+        str(products),
+        "--out",
+        str(tmp_path / "out"),
+        "--jobs",
+        "1",
+    ]
+    assert main(command) == 2
+    assert "“name” may be the wording" in capsys.readouterr().err
+    assert not (tmp_path / "out").exists()
+    assert main([*command, "--columns", "wording=name"]) == 0
+    told = capsys.readouterr().err
+    assert "“kelp”" in told
+    assert main([*command, "--accept-guess"]) == 0
+    assert main([*command, "--columns", "words=name"]) == 2
+    assert main([*command, "--encoding", "Runes"]) == 2

@@ -20,20 +20,17 @@ MONOGRAM = WordingPlan(kind=WordingKind.MONOGRAM)
         "See you soon", "Text me: 555", "Psalm 23:4", "12:30", "007", "=love", "@home", "+1", "-5 °C", "What?", "who?",
         "I <3 U", "<3 Mum", "50% love", "100%", "Anna / Tom", "Für immer: du", "Same Day", "As Above So Below", "#1 Dad",
         "Ditto Smith", "Ohne Dich", "Stay Gold", "Silver Lining", "Marie Curie (née Skłodowska)", "C'est la vie", "A=B",
-        "Ångström", "Ã‰", "Noël", "Škoda", "Ñandú", "Ünal",
+        "Ångström", "Noël", "Škoda", "Ñandú", "Ünal",
     ],
 )  # fmt: skip
 def test_what_can_be_meant_is_not_doubted(text: str) -> None:
-    if text == "Ã‰":
-        assert doubt_about(text).candidates == ("É",)
-    else:
-        assert doubt_about(text) is None
+    assert doubt_about(text) is None
 
 
 @pytest.mark.parametrize(
     ("text", "candidates"),
     [
-        ("[Anna]", ("Anna", "[Anna]")), ('"Anna"', ("Anna", '"Anna"')), ("ZoÃ«", ("Zoë",)), ("GroÃŸ", ("Groß",)),
+        ("[Anna]", ("Anna", "[Anna]")), ('"Anna"', ("Anna", '"Anna"')), ("Ã‰", ("É",)), ("ZoÃ«", ("Zoë",)), ("GroÃŸ", ("Groß",)),
         ("Anna (in script)", ()), ("please engrave Anna", ()), ("Anna - gold", ()), ("Font: Arial", ()),
         ("bitte gravieren: Anna", ()), ("Anna in Schreibschrift", ()), ("Anna\\nTom", ()), ("Really?yes", ()),
         ("?lodie", ()), ("{A}", ()), ("Mr. {lastname}", ()), ("will follow", ()), ("Lorem ipsum dolor", ()),
@@ -71,7 +68,7 @@ def test_any_text_is_doubted_or_not_but_never_breaks(text: str) -> None:
         ("Abdul al-Rashid", "AR"), ("J.R.R. Tolkien", "JRT"), ("e. e. cummings", "EEC"), ("Sean Mc Donald", "SM"),
         ("Peter Parker!", "PP"), ("Don Harper", "DH"), ("Ijeoma Obi", "IO"), ("IJsbrand Vos", "IJV"), ("AB.", "AB"),
         ("(ABC)", "ABC"), ("R T M", "RTM"), ("Mary Ann Evans", "MAE"), ("Jean-Luc Picard", "JLP"), ("JOHN E SMITH", "JES"),
-        ("O'Connor, Sinéad", "SO"), ("남궁민수", "남민"), ("欧阳娜娜", "欧娜"), ("王小明", "王小"), ("山田太郎様", None),
+        ("O'Connor, Sinéad", "SO"), ("남궁민수", "남민"), ("欧阳娜娜", "欧娜"), ("王小明", "王小"), ("山田太郎様", None), ("さとみ", "さ"), ("太郎と花子", None),
         ("José Ortega y Gasset", None), ("JD Smith", None), ("Mia u. Leo", None), ("Mia/Leo", None), ("Mia, Leo", None),
         ("The Smiths", None), ("Fam. Müller", None), ("Anna (Oma)", None), ("Anna *2001", None), ("Omar Al-Rashid", None),
         ("Kim Do Yun", None), ("LEE", None), ("john e smith", None), ("Ana Bea Clara Dee", None), ("Mr & Mrs Smith", None),
@@ -80,8 +77,9 @@ def test_any_text_is_doubted_or_not_but_never_breaks(text: str) -> None:
 def test_initials_that_are_clear_are_taken_and_the_others_asked(name: str, letters: str | None) -> None:
     settled = settle(name, INITIALS)
     if letters is None:
-        assert settled.open_question and settled.wording.text in (name, name.removesuffix("様"), name + "様")
-        assert len(settled.candidates) >= 1
+        # What was received stands until a person has chosen.
+        assert settled.open_question and settled.wording.text == name
+        assert settled.candidates
     else:
         assert (settled.wording.text, settled.open_question) == (letters, "")
 
