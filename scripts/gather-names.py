@@ -3,7 +3,7 @@
 forecast-names.txt: a thousand given and family names of eight locales, which a forecast tries when it is
 given none. short-names.txt: given names of two to four Latin letters, which look like initials in capitals.
 lettered-names.txt: names with letters beyond ASCII, by which the encoding of a list is told; one in five is
-kept back for the tests.
+kept back for the tests. One name that reads like a product's own was taken out by hand.
 
 Run it once: PYTHONPATH=src:. .venv/bin/python scripts/gather-names.py
 """
