@@ -20,7 +20,8 @@ from kizami.pieces.inputs import Inputs
 from kizami.pieces.laying_out import LaidOut, lay_out
 from kizami.pieces.lines import inputs_of
 from kizami.products.product import Product
-from kizami.wording.plan import WordingKind, settle
+from kizami.wording.plan import WordingKind
+from kizami.wording.settling import settle
 
 __all__ = ["figures"]
 

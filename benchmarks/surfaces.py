@@ -22,7 +22,8 @@ from kizami.pieces.make import make_piece
 from kizami.products.product import Product
 from kizami.solids.quality import added_share
 from kizami.surfaces.patch import unroll_patch
-from kizami.wording.plan import WordingKind, WordingPlan, settle
+from kizami.wording.plan import WordingKind, WordingPlan
+from kizami.wording.settling import settle
 
 __all__ = ["figures"]
 

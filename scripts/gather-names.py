@@ -2,6 +2,7 @@
 
 forecast-names.txt: a thousand given and family names of eight locales, which a forecast tries when it is
 given none. short-names.txt: given names of two to four Latin letters, which look like initials in capitals.
+given-names.txt: what is a given name in more locales than a family name: “Smith, John” is one person.
 lettered-names.txt: names with letters beyond ASCII, by which the encoding of a list is told; one in five is
 kept back for the tests. One name that reads like a product's own was taken out by hand.
 
@@ -14,6 +15,7 @@ import hashlib
 import importlib
 import pkgutil
 import unicodedata
+from collections import Counter
 from pathlib import Path
 
 import faker.providers.person
@@ -24,18 +26,30 @@ from tests.corpus.encoded_lists import is_kept_back, names_of_locale
 TARGET = Path(__file__).parent.parent / "src" / "kizami" / "data"
 
 
-def short_names() -> set[str]:
-    """Given names of all locales, folded."""
-    found = set()
+_GIVEN = ("first_names", "first_names_male", "first_names_female")
+_FAMILY = ("last_names", "last_names_male", "last_names_female")
+
+
+def _in_locales(kinds: tuple[str, ...]) -> Counter[str]:
+    """Folded Latin names with the number of locales that have them."""
+    found: Counter[str] = Counter()
     for locale in pkgutil.iter_modules(faker.providers.person.__path__):
         provider = importlib.import_module(f"faker.providers.person.{locale.name}").Provider
-        for kind in ("first_names", "first_names_male", "first_names_female"):
-            given = getattr(provider, kind, ())
-            # Some locales work theirs out when they are asked.
-            found |= (
-                set() if isinstance(given, property) else {str(name).strip().casefold() for name in given}
-            )
-    return {n for n in found if 2 <= len(n) <= 4 and n.isalpha() and _is_latin(n)}
+        # Some locales work theirs out when they are asked.
+        lists = [names for kind in kinds if not isinstance(names := getattr(provider, kind, ()), property)]
+        found.update({str(name).strip().casefold() for names in lists for name in names})
+    return Counter({n: count for n, count in found.items() if n.isalpha() and _is_latin(n)})
+
+
+def short_names() -> set[str]:
+    """Given names of all locales, of two to four letters."""
+    return {name for name in _in_locales(_GIVEN) if 2 <= len(name) <= 4}
+
+
+def given_names() -> set[str]:
+    """Names that more locales give than hand down."""
+    handed_down = _in_locales(_FAMILY)
+    return {n for n, count in _in_locales(_GIVEN).items() if len(n) > 1 and count > handed_down[n]}
 
 
 def lettered_names() -> dict[str, frozenset[str]]:
@@ -62,4 +76,5 @@ if __name__ == "__main__":
     (TARGET / "forecast-names.txt").write_text("\n".join(names(1000)) + "\n", "utf-8")
     kept = sorted({name for names in lettered_names().values() for name in shipped_of(names)})
     (TARGET / "lettered-names.txt").write_text("\n".join(kept) + "\n", "utf-8")
+    (TARGET / "given-names.txt").write_text("\n".join(sorted(given_names())) + "\n", "utf-8")
     (TARGET / "short-names.txt").write_text("\n".join(sorted(short_names())) + "\n", "utf-8")

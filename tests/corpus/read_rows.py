@@ -171,6 +171,41 @@ def _plain(language: str, fake: Faker, rnd: random.Random) -> Iterator[Case]:
     slashed = f"{date.day:02d}/{date.month:02d}/{date.year}"
     yield Case(cells=_row("NAME-PLATE", one, due=slashed), why="a day above twelve", wanted=one, due=date)
 
+    yield Case(
+        cells=_row(tag, f"{one}\n{two}"), why="two lines where two have a place", wanted=f"{one}\n{two}"
+    )
+    yield Case(cells=_row(tag, f"{one}<br>{two}"), why="two lines of a web page", wanted=f"{one}\n{two}")
+    yield from _places(language, rnd)
+
+
+#: Places as their languages write them, east of Greenwich and west of it (common practice, no source).
+_EAST = {
+    "en": "48.2082 N, 16.3738 E", "de": "48,2082 N 16,3738 O", "fr": "48,2082° N, 16,3738° E",
+    "it": "48,2082 Nord, 16,3738 Est", "es": "48,2082 N; 16,3738 E", "pt": "48,2082 N 16,3738 L",
+    "nl": "48,2082° N.B. 16,3738° O.L.", "pl": "48,2082 N 16,3738 E",
+    "cs": "48,2082° s. š., 16,3738° v. d.", "sv": "48,2082 N 16,3738 Ö", "tr": "48.2082 K, 16.3738 D",
+    "ja": "北緯48.2082度、東経16.3738度",
+}  # fmt: skip
+_WEST = {
+    "en": "40.4168 N, 3.7038 W", "de": "40,4168 N 3,7038 W", "fr": "40,4168 N 3,7038 O", "it": "40,4168 N 3,7038 O",
+    "es": "40,4168 N 3,7038 O", "pt": "40,4168 N 3,7038 O", "nl": "40,4168 N 3,7038 W", "pl": "40,4168 N 3,7038 W",
+    "cs": "40,4168° s. š., 3,7038° z. d.", "sv": "40,4168 N 3,7038 V", "tr": "40.4168 K, 3.7038 B",
+    "ja": "北緯40.4168度、西経3.7038度",
+}  # fmt: skip
+#: The same place in forms that belong to no language; the second is in degrees and minutes, ISO 6709 the last.
+_ANYWHERE = (
+    "48.2082, 16.3738", "N 48° 12.492' E 016° 22.428'", "48°12'29.52\"N 16°22'25.68\"E", "48 12 29.52 N 16 22 25.68 E",
+    "48-12-29.52N, 16-22-25.68E", "48.2082/16.3738", "16.3738 E 48.2082 N", "+48.2082+016.3738/",
+)  # fmt: skip
+
+
+def _places(language: str, rnd: random.Random) -> Iterator[Case]:
+    tag, east, west = "PLACE-TAG", "48.2082° N 16.3738° E", "40.4168° N 3.7038° W"
+    yield Case(cells=_row(tag, _EAST[language]), why="a place in the east", wanted=east)
+    yield Case(cells=_row(tag, _WEST[language]), why="a place in the west", wanted=west)
+    for written in rnd.sample(_ANYWHERE, 3):
+        yield Case(cells=_row(tag, written), why="a place in figures", wanted=east)
+
 
 def _initials(language: str, fake: Faker, rnd: random.Random) -> Iterator[Case]:
     tag = "PLOT-TAG"
@@ -262,7 +297,16 @@ def _to_ask(language: str, fake: Faker, rnd: random.Random) -> Iterator[Case]:
     yield Case(cells=_row(tag, "J\ufffdrgen"), why="a lost letter", wanted=None)
     yield Case(cells=_row(tag, "J?rgen"), why="a question mark for a letter", wanted=None)
     yield Case(cells=_row(tag, f"Name: {name} / Font: Script"), why="several fields", wanted=None)
-    yield Case(cells=_row(tag, f"{name}\n{other}"), why="a line break", wanted=None)
+    yield Case(
+        cells=_row("CHOIR-RING", f"{name}\n{other}", size="54"), why="lines without a place", wanted=None
+    )
+    yield Case(cells=_row(tag, f"{name}\n{other}\n2027"), why="more lines than have a place", wanted=None)
+    yield Case(cells=_row("PLOT-TAG", f"{name}\n{other}"), why="lines of letters", wanted=None)
+    yield Case(cells=_row("PLACE-TAG", "48.2082"), why="half a place", wanted=None)
+    yield Case(cells=_row("PLACE-TAG", "148.2 N, 16.4 E"), why="a place off the globe", wanted=None)
+    yield Case(cells=_row("PLACE-TAG", "-48.2 N, 16.4 E"), why="a sign against its letter", wanted=None)
+    if language in ("en", "pl", "ja"):
+        yield Case(cells=_row("PLACE-TAG", "48.2 N 16.4 O"), why="an O of no known language", wanted=None)
     yield Case(cells=_row(tag, name, second=other), why="a second wording without a place", wanted=None)
     yield Case(cells=_row(tag, name, colour="magenta"), why="a colour without a choice", wanted=None)
     yield Case(cells=_row(tag, name, due="31.02.2027"), why="no such day", wanted=None)

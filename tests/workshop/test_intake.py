@@ -394,10 +394,10 @@ def test_a_question_with_several_readings_is_answered_with_one_key(owner, owner_
         and "second wording" in line.open_question
         and "colour" in line.open_question
     )
-    assert line.candidates == ("VD", "VV", "VVD")
+    assert line.candidates == ["VD", "VV", "VVD"]
     page = owner_client.get(line.get_absolute_url()).content.decode()
     for key, letters in enumerate(line.candidates, start=1):
         assert f'data-put-back="{letters}" data-key="{key}"' in page
     change_wording(line.pk, "VVD", user=owner)
     line.refresh_from_db()
-    assert (line.wording, line.open_question, line.candidates) == ("VVD", "", ())
+    assert (line.wording, line.open_question, line.candidates) == ("VVD", "", [])

@@ -15,6 +15,7 @@ from workshop.jobs.tasks import make_list
 from workshop.orders.intake import open_intake, set_alias, take_list, trial_of
 from workshop.orders.logos import missing_of, set_threshold, take_logos
 from workshop.orders.models import Alias, Logo, OrderLine, Placeholders, SetAsideRow, Source, Stage
+from workshop.orders.services import change_wording
 
 pytestmark = pytest.mark.django_db
 HEADER = "order,line,product,size,wording,typeface,material,finish,logo\n"
@@ -59,10 +60,8 @@ def test_words_of_the_list_choose_what_the_product_offers(owner, row: str, asked
     ("row", "column", "said"),
     [
         ("A1,1,NAME-PLATE,,Ivy,Great Vibez,,,", "typeface", "Did you mean great-vibes"),
-        ("A1,1,NAME-PLATE,,Ivy,Cinzel Bold,,,", "typeface", "is not offered in the typeface"),
         ("A1,1,TIDE-RING,54,Ivy,,unobtainium,,", "material", "There is no material"),
         ("A1,1,TIDE-RING,54,Ivy,,,sandblasted,", "finish", "There is no finish"),
-        ("A1,1,CREW-TAG,,Ivy,,,,heron.svg", "logo", "takes no logo"),
     ],
 )
 def test_what_cannot_be_matched_is_set_aside_with_what_can(owner, row: str, column: str, said: str) -> None:
@@ -70,6 +69,27 @@ def test_what_cannot_be_matched_is_set_aside_with_what_can(owner, row: str, colu
     aside = SetAsideRow.objects.get()
     assert aside.column == column
     assert said in aside.reason
+
+
+@pytest.mark.parametrize(
+    ("row", "said"),
+    [
+        ("A1,1,NAME-PLATE,,Ivy,Cinzel Bold,,,", "typeface “Cinzel Bold”"),
+        ("A1,1,CREW-TAG,,Ivy,Brush,,,", "typeface “Brush”"),
+        ("A1,1,CREW-TAG,,Ivy,,gold,,", "material “gold”"),
+        ("A1,1,CREW-TAG,,Ivy,,,mirror,", "finish “mirror”"),
+        ("A1,1,CREW-TAG,54,Ivy,,,,", "size “54”"),
+        ("A1,1,CREW-TAG,,Ivy,,,,heron.svg", "logo “heron.svg”"),
+    ],
+)
+def test_what_the_product_has_no_place_for_holds_the_line(owner, row: str, said: str) -> None:
+    taken = take_list((HEADER + row).encode(), name="x", user=owner)
+    assert said in line().open_question
+    make_list(taken.pk)
+    assert line().stage == "held"
+    # A person who has seen it may keep the piece as the product has it.
+    change_wording(line().pk, "Ivy", user=owner)
+    assert line().stage == "ready"
 
 
 def test_an_alias_cures_every_row_that_needs_it_also_in_free_text(owner, owner_client) -> None:

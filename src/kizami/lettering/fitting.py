@@ -123,6 +123,12 @@ def _candidates(request: Request, plan: FitPlan) -> Iterator[Setting]:
         if step is Step.BREAK:
             breaks_allowed = True
             fresh = _broken(tried[-1], plan, request.arrangement)
+            if request.may_rejoin and "\n" in request.text:
+                said = ((step.value, "the lines that the customer wrote were undone"),)
+                one = plain(both.replace("\n", " "), said)
+                # What is broken anew may come out as it was written, and that was tried already.
+                anew = (c for c in _broken(one, plan, request.arrangement) if c.lines != tried[0].lines)
+                fresh = [one, *anew]
         elif step is Step.LEAVE_OUT and both != request.text:
             said = ((step.value, f"“{request.second}” was left out, as there is no room for it"),)
             alone = plain(request.text, said)

@@ -33,7 +33,7 @@ class Request:
 
     Attributes
     ----------
-    text : cleaned wording; line breaks in it are kept
+    text : cleaned wording; line breaks in it are kept, or with `may_rejoin` only tried first
     typeface : what it is set in
     second : an optional second part, left out when there is no room
     joint : what joins the second part to the first
@@ -51,6 +51,7 @@ class Request:
     artwork: Artwork | None = None
     arrangement: Arrangement = field(default_factory=Arrangement)
     overlap_mm: float = 0.0
+    may_rejoin: bool = False
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)

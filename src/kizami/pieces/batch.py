@@ -27,6 +27,7 @@ from kizami.pieces.sharing import in_good_order, work_shared
 from kizami.products.product import Catalogue
 from kizami.solids.flat_work import flat_work
 from kizami.solids.pattern import pattern_of
+from kizami.wording.no_words import Pointing, points_elsewhere
 from kizami.wording.order_list import OrderList, SetAside, read_order_list
 
 __all__ = ["Progress", "Summary", "make_list", "piece_files", "resolve_list", "resolve_rows"]
@@ -63,12 +64,26 @@ def resolve_rows(
     """Resolve the rows of a list that was read; what can't be resolved joins what was set aside."""
     lines: list[Line] = []
     aside = [_with_more_faults(row, catalogue, logos) for row in order_list.set_aside]
+    above = _words_above(order_list)
     for row in order_list.rows:
         try:
-            lines.append(resolve_row(row, catalogue, logos=logos))
+            lines.append(resolve_row(row, catalogue, logos=logos, above=above.get(row.row, "")))
         except RowError as error:
             aside.append(SetAside(row=row.row, reason=str(error), cells=row.cells, column=error.column))
     return lines, sorted(aside, key=lambda s: s.row)
+
+
+def _words_above(order_list: OrderList) -> dict[int, str]:
+    """For each row that only points to the row above, by its number, the words that it points to."""
+    rows = [*order_list.rows, *(aside.rest for aside in order_list.set_aside if aside.rest is not None)]
+    found: dict[int, str] = {}
+    words = ""
+    for row in sorted(rows, key=lambda row: row.row):
+        if points_elsewhere(row.wording) is Pointing.ABOVE:
+            found[row.row] = words
+        else:
+            words = row.wording
+    return found
 
 
 def _with_more_faults(aside: SetAside, catalogue: Catalogue, logos: Shelf | None) -> SetAside:

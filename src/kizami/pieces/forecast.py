@@ -21,7 +21,7 @@ from kizami.pieces.letters_held import NeverHeld, never_held
 from kizami.pieces.lines import inputs_of
 from kizami.products.product import Product
 from kizami.sizes import SizeSystem
-from kizami.wording.plan import settle
+from kizami.wording.settling import settle
 
 __all__ = ["MOST_NAMES", "Forecast", "Misfit", "forecast", "shipped_names", "tried", "usual_size"]
 

@@ -209,6 +209,7 @@ def _layouts(inputs: Inputs, area: Area) -> Iterator[Layout]:
         artwork=inputs.artwork,
         arrangement=product.arrangement,
         overlap_mm=product.soundness.overlap_mm,
+        may_rejoin=product.wording.line_breaks == "wish",
     )
     limits, treatment = product.process.limits, product.treatment
     soundness = product.soundness

@@ -11,7 +11,8 @@ from kizami.pieces.inputs import Inputs
 from kizami.pieces.laying_out import lay_out
 from kizami.pieces.lines import inputs_of
 from kizami.products.product import Product
-from kizami.wording.plan import WordingKind, WordingPlan, settle
+from kizami.wording.plan import WordingKind, WordingPlan
+from kizami.wording.settling import settle
 
 __all__ = ["NeverHeld", "common_letters", "never_held"]
 

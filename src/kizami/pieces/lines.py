@@ -21,7 +21,8 @@ from kizami.products.product import Catalogue, Product, Word, fold_code
 from kizami.sizes import RingSize
 from kizami.wording.cleaning import Wording
 from kizami.wording.order_list import OrderRow
-from kizami.wording.plan import Settled, WordingKind, settle
+from kizami.wording.plan import Settled, WordingKind
+from kizami.wording.settling import settle
 
 __all__ = [
     "Line",
@@ -65,11 +66,16 @@ class Line:
         return self.settled.proposal
 
 
-def resolve_row(row: OrderRow, catalogue: Catalogue, *, logos: Shelf | None = EMPTY_SHELF) -> Line:
+def resolve_row(
+    row: OrderRow, catalogue: Catalogue, *, logos: Shelf | None = EMPTY_SHELF, above: str = ""
+) -> Line:
     """Find the product, the size and what else a row asks for, and clean its wording.
+
+    What the product has no place for leaves a question, which holds the line.
 
     Parameters
     ----------
+    above : the words of the row above, for “see above”
     logos : where logos are looked for; None when only the words matter, as in a comparison
 
     Raises
@@ -88,15 +94,18 @@ def resolve_row(row: OrderRow, catalogue: Catalogue, *, logos: Shelf | None = EM
     except RowError as fault:
         faults.append(fault)
     choices = asked_for(row, product, catalogue, faults)
-    if row.logo and not product.takes_logo:
-        said = f"{product.name} takes no logo, but the row names “{row.logo[:40]}”."
-        faults.append(RowError(said, column="logo"))
     if faults:
         raise RowError.together(faults)
     settled = settle(
-        row.wording, product.wording, placeholders=catalogue.placeholders, day_first=row.day_first
+        row.wording,
+        product.wording,
+        placeholders=catalogue.placeholders,
+        day_first=row.day_first,
+        language=row.language,
+        most_lines=product.most_lines,
+        above=above,
     )
-    settled = _with_questions(settled, [*_without_place(row, product, choices), *_line_break(row.wording)])
+    settled = _with_questions(settled, list(_without_place(row, product, choices)))
     inputs = inputs_of(
         product.chosen(choices),
         settled,
@@ -105,6 +114,7 @@ def resolve_row(row: OrderRow, catalogue: Catalogue, *, logos: Shelf | None = EM
         logos=logos,
         size=size,
         second_day_first=row.second_day_first,
+        language=row.language,
     )
     return Line(row=row, settled=settled, product=product, choices=choices, inputs=inputs)
 
@@ -118,22 +128,27 @@ def _with_questions(settled: Settled, questions: Sequence[str]) -> Settled:
 
 def _without_place(row: OrderRow, product: Product, choices: Mapping[Word, str]) -> Iterator[str]:
     """What the row says and the product has no place for: nothing of it is dropped without a word."""
+    if row.size and product.size_system is None:
+        yield f"The row has the size “{row.size[:20]}”, but {product.name} has no sizes."
+    if row.logo and not product.takes_logo:
+        yield f"The row names the logo “{row.logo[:40]}”, but {product.name} takes none."
     if row.second and product.second_plan is None:
         yield f"The row has a second wording, “{row.second[:40]}”, for which {product.name} has no place."
+    for word, text in _asked_words(row):
+        if word not in choices:
+            offered = _offered(product, product.choices(word))
+            yield f"The row asks for the {word.value} “{text[:40]}”. {offered}"
     if row.colour and not any(word in choices for word in _BY_COLOUR):
         own = {product.body_colour.casefold(), product.lettering_colour.casefold()} - {""}
         if row.colour.casefold() not in own:
             yield f"The row asks for the colour “{row.colour[:40]}”; {product.name} has none to choose from."
 
 
-def _line_break(wording: str) -> Iterator[str]:
-    lines = [part for part in _LINE_ENDS.split(wording.strip()) if part]
-    if len(lines) > 1:
-        shown = " / ".join(line[:30] for line in lines[:4])
-        yield f"The words were written in {len(lines)} lines: {shown}. May they be set in one?"
+def _asked_words(row: OrderRow) -> Iterator[tuple[Word, str]]:
+    asked = ((Word.TYPEFACE, row.typeface), (Word.MATERIAL, row.material), (Word.FINISH, row.finish))
+    return ((word, text) for word, text in asked if text)
 
 
-_LINE_ENDS = re.compile(r"\s*(?:[\r\n\u2028\u2029]|<br\s*/?>)\s*", re.I)
 #: A shop's colour is often its metal or its finish.
 _BY_COLOUR = (Word.MATERIAL, Word.FINISH)
 
@@ -149,6 +164,7 @@ def inputs_of(
     typeface: Typeface | None = None,
     height_cap_mm: float | None = None,
     second_day_first: bool | None = None,
+    language: str = "",
 ) -> Inputs:
     """What a piece is made from: the settled wording with its second part and its logo or code."""
     question = settled.open_question
@@ -156,7 +172,7 @@ def inputs_of(
     try:
         if product.wording.kind in _CODES and settled.wording.text:
             artwork = square_code(settled.wording.text, kind=product.wording.kind.value)
-        elif logo and logos is not None:
+        elif logo and product.takes_logo and logos is not None:
             artwork = logos.find(logo)
             question = question or (
                 "" if artwork else f"The logo “{logo[:60]}” is not here yet; add the file."
@@ -164,7 +180,9 @@ def inputs_of(
     except ArtworkError as error:
         question = question or str(error)
     plan = product.second_plan
-    other = settle(second, plan, day_first=second_day_first) if plan is not None and second else None
+    other = None
+    if plan is not None and second:
+        other = settle(second, plan, day_first=second_day_first, language=language)
     if other is not None and other.open_question:
         question = question or f"Second wording: {other.open_question}"
     return Inputs(
@@ -189,33 +207,24 @@ def asked_for(
 
     Parameters
     ----------
-    faults : gets what is wrong: words that stand for nothing, or for what the product is not offered in
+    faults : gets words that stand for nothing, where the product leaves a choice
     """
     found = {}
-    for word, text in (
-        (Word.TYPEFACE, row.typeface),
-        (Word.MATERIAL, row.material),
-        (Word.FINISH, row.finish),
-    ):
-        if not text:
-            continue
+    for word, text in _asked_words(row):
         names = names_of(word, catalogue)
         key = fold_code(text)
         code = catalogue.aliases.get((word, key)) or names.get(key)
         offered = product.choices(word)
         if code is None and word is Word.FINISH:
             code = next((c for c in offered if fold_code(c) == key), None)
-        if code is None:
+        if code in offered:
+            found[word] = code
+        elif code is None and len(offered) > 1:
+            # A word that stands for nothing yet may be given its meaning, for all rows that have it.
             known = {**names, **({fold_code(c): c for c in offered} if word is Word.FINISH else {})}
             near = _nearest(key, known)
-            hint = f"Did you mean {' or '.join(near)}?" if near else f"{_offered(product, offered)}."
-            said = f"There is no {word.value} “{text[:40]}”. {hint}"
-            faults.append(RowError(said, column=word.value))
-        elif code not in offered:
-            said = f"{product.name} is not offered in the {word.value} “{text[:40]}”. "
-            faults.append(RowError(f"{said}{_offered(product, offered)}.", column=word.value))
-        else:
-            found[word] = code
+            hint = f"Did you mean {' or '.join(near)}?" if near else _offered(product, offered)
+            faults.append(RowError(f"There is no {word.value} “{text[:40]}”. {hint}", column=word.value))
     if row.colour:
         for word in _BY_COLOUR:
             names = names_of(word, catalogue)
@@ -228,7 +237,7 @@ def asked_for(
 
 
 def _offered(product: Product, offered: Sequence[str]) -> str:
-    return f"It is offered in {', '.join(offered)}" if offered else "It comes in one way only; clear the cell"
+    return f"{product.name} comes in {', '.join(offered) if offered else 'one way'} only."
 
 
 def names_of(word: Word, catalogue: Catalogue) -> dict[str, str]:

@@ -268,6 +268,8 @@ class WordingTable(Table):
     title_case: StrictBool = False
     second_after: str = ""
     two_people: Literal["asked", "joined"] = "asked"
+    digraphs: tuple[Literal["nl", "cs", "sk", "hu", "hr", "cy"], ...] = ()
+    line_breaks: Literal["kept", "wish", "undone"] = "kept"
     longest: Annotated[int, Within(1, 500)] = 60
     decimals: Annotated[int, Within(0, 6)] | None = 4
 

@@ -20,7 +20,7 @@ from kizami.blanks.supplied import SuppliedShape
 from kizami.blanks.supplied_body import SuppliedBody
 from kizami.errors import SizeError
 from kizami.lettering.arrangement import Arrangement
-from kizami.lettering.fit_plan import FitPlan
+from kizami.lettering.fit_plan import FitPlan, Step
 from kizami.outlines.soundness import Soundness
 from kizami.processes import Process
 from kizami.sizes import RingSize, SizeSystem, parse_ring_size
@@ -136,20 +136,18 @@ class Product:
     typeface_asked: bool = False
 
     def read_size(self, text: str) -> RingSize | None:
-        """A line's size in this product's terms.
+        """A line's size in this product's terms; None for a product that has no sizes.
 
         Raises
         ------
-        SizeError : a ring without a size, a size that is none, or a size on a product without
+        SizeError : a ring without a size, or a size that is none
         """
-        if self.size_system is not None:
-            return parse_ring_size(text, default=self.size_system)
-        if text.strip():
-            raise SizeError(
-                f"{self.name} has no sizes, but the row says “{text[:20]}”. Clear the size or choose a ring.",
-                column="size",
-            )
-        return None
+        return None if self.size_system is None else parse_ring_size(text, default=self.size_system)
+
+    @property
+    def most_lines(self) -> int:
+        """Lines of lettering that it has room for."""
+        return self.plan.most_lines if Step.BREAK in self.plan.steps else 1
 
     def blank_for(self, size: RingSize | None) -> Blank:
         """The blank in a line's size."""

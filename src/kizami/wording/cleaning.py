@@ -69,10 +69,14 @@ _Step = Callable[[str], tuple[str, str]]
 def clean_typed(original: str) -> Wording:
     """Clean words that a person typed: invisible characters, spaces, accents. Nothing that shows.
 
+    Line ends are kept, as “\\n”: what becomes of them is the product's rule.
+
     >>> clean_typed("  Ana\\u202e  Ivy ").text
     'Ana Ivy'
     >>> [c.code for c in clean_typed("Ana").changes]
     []
+    >>> clean_typed(" Ana \\r\\n\\r\\n Ivy ").text
+    'Ana\\nIvy'
     >>> clean_typed("").text
     ''
     """
@@ -160,7 +164,7 @@ _BREAK = re.compile(r"<(?:br|/p|/div|/li)\s*/?>", re.I)
 
 def _without_tags(text: str) -> tuple[str, str]:
     """Marks of web pages; where they end a line, the words are parted."""
-    return _TAG.sub("", _BREAK.sub(" ", text)) if "<" in text else text, "Took out marks of a web page"
+    return _TAG.sub("", _BREAK.sub("\n", text)) if "<" in text else text, "Took out marks of a web page"
 
 
 def _without_guard(text: str) -> tuple[str, str]:
@@ -180,25 +184,28 @@ def _own_name(field_names: frozenset[str]) -> re.Pattern[str] | None:
     return re.compile(rf"^(?:{names})\s*[:：=]\s*(?=\S)", re.I) if names else None
 
 
+#: What ends a line, in the Unicode newline guidelines (UAX 14, mandatory breaks).
+_LINE_END = re.compile(r"\r\n|[\r\v\f\x85\u2028\u2029]")
+
+
 def _without_invisible(text: str) -> tuple[str, str]:
     kept: list[str] = []
     dropped: list[str] = []
-    for char in text:
+    for char in _LINE_END.sub("\n", text):
         if char.isspace():
-            kept.append(" ")
+            kept.append(char if char == "\n" else " ")
         elif unicodedata.category(char) in ("Cc", "Cf", "Cs", "Co", "Cn") and char not in _SHAPING_CONTROLS:
             dropped.append(f"U+{ord(char):04X}")
         else:
             kept.append(char)
     named = ", ".join(dict.fromkeys(dropped[:6]))
-    said = (
-        f"Took out {len(dropped)} invisible: {named}" if dropped else "Turned tabs and line ends into spaces"
-    )
+    said = f"Took out {len(dropped)} invisible: {named}" if dropped else "Turned tabs into spaces"
     return "".join(kept), said
 
 
 def _without_spare_spaces(text: str) -> tuple[str, str]:
-    return " ".join(part for part in text.split(" ") if part), "Took out spaces that were too many"
+    lines = (" ".join(part for part in line.split(" ") if part) for line in text.split("\n"))
+    return "\n".join(filter(None, lines)), "Took out spaces that were too many"
 
 
 def _composed(text: str) -> tuple[str, str]:

@@ -23,10 +23,12 @@ class Doubt:
     ----------
     question : in words
     candidates : what may be meant, the likeliest first
+    pointing : where the words point, if they are none themselves
     """
 
     question: str
     candidates: tuple[str, ...] = ()
+    pointing: Pointing | None = None
 
 
 _FORMULA_ERROR = re.compile(
@@ -115,7 +117,9 @@ def _pointing(text: str) -> Doubt | None:
     if text.casefold().startswith("lorem ipsum"):
         return Doubt(question=f"{shown} is a printer's dummy text; ask for the words.")
     pointing = points_elsewhere(text)
-    return Doubt(question=f"{shown} {_POINTS_TO[pointing]}") if pointing is not None else None
+    if pointing is None:
+        return None
+    return Doubt(question=f"{shown} {_POINTS_TO[pointing]}", pointing=pointing)
 
 
 _POINTS_TO = {

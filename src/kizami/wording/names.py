@@ -9,12 +9,15 @@ Annex 29), so that an accent or a Hangul syllable is never torn apart.
 from __future__ import annotations
 
 import itertools
+from collections.abc import Collection
 from dataclasses import dataclass
 from enum import Enum
 from functools import cache
 from importlib.resources import files
 
 import regex
+
+from kizami.wording.digraphs import begins_with
 
 __all__ = [
     "Choices",
@@ -25,6 +28,7 @@ __all__ = [
     "Readings",
     "are_initials",
     "initials",
+    "is_given_name",
     "monogram",
     "monogram_of",
     "read_initials",
@@ -308,13 +312,25 @@ class Choices:
         return tuple(one.text for one in self.found)
 
 
-def read_initials(name: str, *, most: int = 3, family: FamilyPlace = FamilyPlace.BY_SCRIPT) -> Choices:
+def read_initials(
+    name: str,
+    *,
+    most: int = 3,
+    family: FamilyPlace = FamilyPlace.BY_SCRIPT,
+    digraphs: Collection[str] = (),
+) -> Choices:
     """Initials of a name, with every other reading that it has.
+
+    Parameters
+    ----------
+    digraphs : letters of several signs that are one initial
 
     >>> read_initials("Ana Costa").texts, read_initials("Vincent Van Gogh").texts
     (('AC',), ('VG', 'VV', 'VVG'))
     >>> read_initials("RTM").texts, read_initials("TOM").texts
     (('RTM',), ('TOM', 'T'))
+    >>> read_initials("Szabó Anna", digraphs=("Sz",)).texts
+    (('SzA',),)
     """
     bare = _bare(name)
     ready = _already(bare, most)
@@ -330,16 +346,16 @@ def read_initials(name: str, *, most: int = 3, family: FamilyPlace = FamilyPlace
         return Choices(found=(Initials(letters=cut, note=""),), why=f"“{bare}” has more than {most} letters")
     readings = read_name(bare, family=family)
     stands_first = _stands_first(bare, family)
-    found = [_of_parts(parts, most, stands_first) for parts in readings.parts]
+    found = [_of_parts(parts, most, stands_first, digraphs) for parts in readings.parts]
     why = readings.why
     parts = readings.parts[0]
     total = len(parts.given) + len(parts.family)
     if total > most >= 3:
-        found.extend(_cut(parts, most, stands_first))
+        found.extend(_cut(parts, most, stands_first, digraphs))
         why = why or f"there are {total} names for {most} letters"
     elif total > most == 2 and len(parts.given) > 1 and parts.family and _is_spanish_family(parts.given[-1]):
         spanish = NameParts(given=parts.given[:-1], family=(parts.given[-1],), left_out=parts.left_out)
-        found.insert(0, _of_parts(spanish, most, stands_first))
+        found.insert(0, _of_parts(spanish, most, stands_first, digraphs))
         why = why or "of two family names either may count"
     unique = tuple({one.text: one for one in reversed(found)}.values())[::-1]
     return Choices(found=unique, why=why if len(unique) > 1 else "")
@@ -359,6 +375,21 @@ def _bare(name: str) -> str:
     while len(text) > 2 and text[0] in "([{\"'“" and text[-1] in ")]}\"'”":
         text = text[1:-1].strip()
     return text
+
+
+def is_given_name(word: str) -> bool:
+    """Whether a word is more often a given than a family name.
+
+    >>> is_given_name("John"), is_given_name("Smith")
+    (True, False)
+    """
+    return word.casefold() in _given_names()
+
+
+@cache
+def _given_names() -> frozenset[str]:
+    """From an open dataset (see the licence beside it)."""
+    return frozenset((files("kizami") / "data" / "given-names.txt").read_text("utf-8").split())
 
 
 def _may_be_name(text: str) -> bool:
@@ -412,14 +443,14 @@ def initials(name: str, *, most: int = 3, family: FamilyPlace = FamilyPlace.BY_S
     return _of_parts(split_name(bare, family=family), most, _stands_first(bare, family))
 
 
-def _letters_of(parts: NameParts, stands_first: bool) -> list[str]:
-    given, family = ([_initial(word) for word in words] for words in (parts.given, parts.family))
+def _letters_of(parts: NameParts, stands_first: bool, digraphs: Collection[str]) -> list[str]:
+    given, family = ([_initial(word, digraphs) for word in words] for words in (parts.given, parts.family))
     return [*family, *given] if stands_first else [*given, *family]
 
 
-def _cut(parts: NameParts, most: int, stands_first: bool) -> list[Initials]:
+def _cut(parts: NameParts, most: int, stands_first: bool, digraphs: Collection[str]) -> list[Initials]:
     """Of too many letters the first and the last, with every choice of those between."""
-    every = _letters_of(parts, stands_first)
+    every = _letters_of(parts, stands_first, digraphs)
     note = "; ".join(
         [*([f"left out {', '.join(parts.left_out)}"] if parts.left_out else []), f"cut to {most}"]
     )
@@ -427,10 +458,10 @@ def _cut(parts: NameParts, most: int, stands_first: bool) -> list[Initials]:
     return [Initials(letters=(every[0], *middle, every[-1]), note=note) for middle in middles]
 
 
-def _of_parts(parts: NameParts, most: int, stands_first: bool) -> Initials:
+def _of_parts(parts: NameParts, most: int, stands_first: bool, digraphs: Collection[str] = ()) -> Initials:
     """Letters of a name's parts."""
-    given = [_initial(word) for word in parts.given]
-    family_letters = [_initial(word) for word in parts.family]
+    given = [_initial(word, digraphs) for word in parts.given]
+    family_letters = [_initial(word, digraphs) for word in parts.family]
     notes = [f"left out {', '.join(parts.left_out)}"] if parts.left_out else []
     too_many = len(given) + len(family_letters) - most
     if too_many > 0:
@@ -475,10 +506,12 @@ def monogram(
     return monogram_of(split_name(_bare(name), family=family), family_in_middle=family_in_middle)
 
 
-def monogram_of(parts: NameParts, *, family_in_middle: bool = True) -> Monogram:
-    """That of a name that was taken apart."""
-    given = [_initial(word) for word in parts.given]
-    last = _initial(parts.family[-1]) if parts.family else ""
+def monogram_of(
+    parts: NameParts, *, family_in_middle: bool = True, digraphs: Collection[str] = ()
+) -> Monogram:
+    """That of a name that was taken apart; `digraphs` are letters of several signs that are one initial."""
+    given = [_initial(word, digraphs) for word in parts.given]
+    last = _initial(parts.family[-1], digraphs) if parts.family else ""
     if len(given) >= 2 and last:
         if family_in_middle:
             return Monogram(letters=(given[0], last, given[1]), large=1)
@@ -575,7 +608,10 @@ def _already(name: str, most: int) -> tuple[str, ...] | None:
     return None
 
 
-def _initial(word: str) -> str:
+def _initial(word: str, digraphs: Collection[str] = ()) -> str:
+    several = begins_with(word, digraphs)
+    if several:
+        return several
     letters: list[str] = [g for g in _GRAPHEME.findall(word) if _has_letter(g)]
     if not letters:
         return ""

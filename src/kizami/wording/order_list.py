@@ -10,12 +10,13 @@ import datetime as dt
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
-from typing import TypeVar
+from typing import Any, TypeVar
 
 from kizami.errors import OrderListError, RowError
 from kizami.wording.columns import ColumnMap, guess_columns
 from kizami.wording.dates import day_first_in, read_date
 from kizami.wording.field_rules import FieldRule, take_apart
+from kizami.wording.languages import language_of
 from kizami.wording.quantities import LARGEST_QUANTITY, read_quantity
 from kizami.wording.tables import (
     LARGEST_CELL_CHARACTERS,
@@ -68,6 +69,7 @@ class OrderRow:
     logo : file name of a logo, or ""
     colour : as written, or ""
     day_first, second_day_first : how the list writes 03/04/2027 in its wording and second wording, or None
+    language : that of the list's headings, two letters, or ""
     cells : the row as received
     """
 
@@ -91,6 +93,7 @@ class OrderRow:
     colour: str
     day_first: bool | None
     second_day_first: bool | None
+    language: str
     cells: tuple[str, ...]
 
 
@@ -237,11 +240,18 @@ def read_rows(table: Table, columns: ColumnMap, *, rule: FieldRule | None = None
 
 @dataclass(frozen=True, kw_only=True, slots=True)
 class Manner:
-    """Whether a list writes the day first, by what stands in the whole column; None where that is open."""
+    """How a list as a whole is written.
+
+    Attributes
+    ----------
+    due, wording, second : the day stands first, by what stands in the whole column; None where that is open
+    language : of its headings, two letters, or ""
+    """
 
     due: bool | None = None
     wording: bool | None = None
     second: bool | None = None
+    language: str = ""
 
 
 NO_MANNER = Manner()
@@ -252,14 +262,14 @@ def _manner(table: Table, columns: ColumnMap) -> Manner:
         code: day_first_in(columns.cell(row.cells, code) for row in table.rows)
         for code in ("due", "wording", "second")
     }
-    return Manner(**found)
+    return Manner(**found, language=language_of(table.header))
 
 
 def _of_row(manner: Manner, record: TableRow, columns: ColumnMap) -> Manner:
     """A cell that is known for a date tells itself which of its numbers is the day."""
     if not record.dates:
         return manner
-    known: dict[str, bool] = {}
+    known: dict[str, Any] = {}
     for code in ("due", "wording", "second"):
         date = record.dates.get(columns.places.get(code, -1))
         if date is not None:
@@ -369,6 +379,7 @@ def read_row(
         colour=field("colour"),
         day_first=manner.wording,
         second_day_first=manner.second,
+        language=manner.language,
         cells=cells,
     )
     if faults:

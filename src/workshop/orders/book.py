@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 from urllib.parse import urlencode
 
@@ -14,6 +15,7 @@ from django.utils import timezone
 
 from workshop.feeds.models import Feed
 from workshop.orders.models import Finding, OrderLine, OrderList, Question, Revision, SetAsideRow, Stage
+from workshop.orders.search import Search
 
 __all__ = ["GROUPS", "PAGE_LINES", "BookView", "Ledger", "Progress"]
 
@@ -29,7 +31,7 @@ GROUPS: dict[str, tuple[str | Case | OrderBy, ...]] = {
 _PACE_S = 15.0
 
 
-@dataclass(frozen=True, kw_only=True, slots=True)
+@dataclass(frozen=True, kw_only=True)
 class BookView:
     """A view of the order book as it stands in the address."""
 
@@ -52,9 +54,14 @@ class BookView:
             order_list=int(chosen) if chosen.isascii() and chosen.isdigit() and len(chosen) < 10 else None,
         )
 
+    @cached_property
+    def search(self) -> Search:
+        """What the typed words ask for, read once."""
+        return Search.of(self.words)
+
     def lines(self) -> QuerySet[OrderLine]:
         """The lines of the view in book order."""
-        lines = OrderLine.objects.for_book().matching(self.words)
+        lines = OrderLine.objects.for_book().filter(self.search.asked)
         if self.stage:
             lines = lines.filter(stage=self.stage)
         if self.order_list is not None:

@@ -18,7 +18,7 @@ from kizami.wording.columns import ColumnMap
 from kizami.wording.field_rules import FieldRule, guess_rule
 from kizami.wording.order_list import OrderList as ReadList
 from kizami.wording.order_list import SetAside, read_row, read_rows
-from kizami.wording.plan import settle
+from kizami.wording.settling import settle
 from kizami.wording.tables import Table, TableRow, read_table
 from workshop.catalogue.models import Product
 from workshop.jobs.queue import defer_making
@@ -52,6 +52,8 @@ __all__ = [
 ]
 
 DEFAULT_SOURCE = "our own lists"
+#: Readings that the bench offers, each for one key.
+_MOST_CANDIDATES = 4
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -254,7 +256,14 @@ def _why_ask(row: OrderLine, change: LineChange) -> str:
     """Why a changed line is not simply changed, or "" when it may be."""
     if row.stage not in ON_PAPER:
         return f"the piece is {row.stage} already"
-    settled = settle(row.wording_received, row.product.to_spec().wording).wording.text
+    product = row.product.to_spec()
+    settled = settle(
+        row.wording_received,
+        product.wording,
+        day_first=change.line.row.day_first,
+        language=change.line.row.language,
+        most_lines=product.most_lines,
+    ).wording.text
     if row.wording != settled and change.line.row.wording != row.wording_received:
         return f"its wording was changed here to “{row.wording}”"
     return ""
@@ -271,6 +280,7 @@ def _values(line: Line) -> dict[str, object]:
         "changes": [change.said for change in line.wording.changes],
         "proposal": line.proposal,
         "open_question": line.settled.open_question,
+        "candidates": list(line.settled.candidates[:_MOST_CANDIDATES]),
     }
 
 
@@ -306,7 +316,7 @@ def _change(order_list: OrderList, changes: Iterable[LineChange], user: User) ->
         silent = unspoken(order_list.columns.keys(), taken_apart=order_list.rule is not None)
         values = {name: value for name, value in values.items() if name not in silent}
         if row.wording_received == change.line.row.wording:
-            for name in ("wording", "changes", "proposal", "open_question"):
+            for name in ("wording", "changes", "proposal", "open_question", "candidates"):
                 del values[name]
         # What the bench has set stays, unless the list itself asks for another typeface, say.
         asked = {word.value for word in Word}

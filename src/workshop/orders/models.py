@@ -7,6 +7,7 @@ from functools import partial
 from typing import Any, Self
 
 from django.conf import settings
+from django.contrib.postgres.indexes import GinIndex
 from django.db import models
 from django.db.models import Q
 from django.urls import reverse
@@ -20,8 +21,10 @@ from kizami.products.product import Product as ProductSpec
 from kizami.wording.cleaning import Wording
 from kizami.wording.field_rules import take_apart
 from kizami.wording.order_list import LARGEST_QUANTITY
-from kizami.wording.plan import Settled, settle
+from kizami.wording.plan import Settled
+from kizami.wording.settling import settle
 from workshop.catalogue.models import OWN, Product, typeface_named
+from workshop.orders.folding import line_text
 from workshop.orders.reading import rule_of
 
 #: The one scale of all strips in the order book.
@@ -204,21 +207,6 @@ class LineQuerySet(models.QuerySet["OrderLine"]):
         """Held lines, the one furthest beyond a limit first; among equals the one that is due first."""
         return self.filter(stage=Stage.HELD).order_by("-badness", models.F("due").asc(nulls_last=True), "pk")
 
-    def matching(self, words: str) -> Self:
-        """Lines in which every typed word stands somewhere: wording, order, product, customer."""
-        lines = self
-        for word in words.split()[:8]:
-            lines = lines.filter(
-                Q(wording__icontains=word)
-                | Q(order__icontains=word)
-                | Q(product__code__icontains=word)
-                | Q(product__name__icontains=word)
-                | Q(customer__icontains=word)
-                | Q(due__icontains=word)
-                | Q(logo__icontains=word)
-            )
-        return lines
-
     def lock_with_fellows(self, pk: int) -> OrderLine | None:
         """A line locked together with the lines of its set, in one order so that nobody waits in a ring."""
         line = self.filter(pk=pk).first()
@@ -231,7 +219,7 @@ class LineQuerySet(models.QuerySet["OrderLine"]):
     def for_book(self) -> Self:
         """With all that the order book shows, in a fixed number of queries."""
         return self.select_related("product", "revision", "order_list").defer(
-            "order_list__original", "revision__facts"
+            "order_list__original", "revision__facts", "folded"
         )
 
 
@@ -251,6 +239,8 @@ class OrderLine(models.Model):
     second = models.CharField(max_length=500, blank=True)
     proposal = models.CharField(max_length=500, blank=True)
     open_question = models.TextField(blank=True)
+    #: What may be meant, where the question leaves a choice.
+    candidates = models.JSONField(default=list)
     rush = models.BooleanField(default=False)
     note = models.CharField(max_length=1100, blank=True)
     set_name = models.CharField(max_length=500, blank=True)
@@ -267,6 +257,8 @@ class OrderLine(models.Model):
     badness = models.FloatField(default=0.0)
     attempts = models.PositiveSmallIntegerField(default=0)
     revision = models.ForeignKey("Revision", null=True, on_delete=models.SET_NULL, related_name="+")
+    #: What is searched, see `workshop.orders.folding`.
+    folded = models.GeneratedField(expression=line_text(), output_field=models.TextField(), db_persist=True)
 
     objects = LineQuerySet.as_manager()
 
@@ -281,6 +273,7 @@ class OrderLine(models.Model):
         indexes = [
             models.Index(fields=["order_list", "stage"], name="line_by_list_and_stage"),
             models.Index(fields=["stage", "-badness"], name="line_by_stage_and_badness"),
+            GinIndex(fields=["folded"], name="line_by_trigrams", opclasses=["gin_trgm_ops"]),
         ]
         permissions = [("change_wording", "May change the wording of a line")]
 
@@ -315,15 +308,6 @@ class OrderLine(models.Model):
             typeface=typeface_named(product.typeface) if product.typeface.startswith(OWN) else None,
             height_cap_mm=self.set_height_mm,
         )
-
-    @property
-    def candidates(self) -> tuple[str, ...]:
-        """What may be meant, where a question about the words is open; each for one key."""
-        if not self.open_question:
-            return ()
-        catalogue, _ = Product.objects.catalogue()
-        plan = self.product.to_spec().wording
-        return settle(self.wording_received, plan, placeholders=catalogue.placeholders).candidates[:4]
 
     @property
     def second_now(self) -> str:

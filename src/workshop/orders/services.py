@@ -16,7 +16,7 @@ from kizami.drawing.strip import strip_drawing, strips_drawing
 from kizami.pieces.adjustments import SHAPES
 from kizami.pieces.make import Made, make_piece
 from kizami.pieces.sets import set_height_mm
-from kizami.wording.plan import settle
+from kizami.wording.settling import settle
 from workshop.jobs.queue import defer_making
 from workshop.orders.made_files import keep_files
 from workshop.orders.models import ON_PAPER, Event, Finding, OrderLine, OrderList, Piece, Revision, Stage
@@ -116,6 +116,7 @@ def _stand(line: OrderLine, revision: Revision, findings: tuple[CoreFinding, ...
         "changes",
         "proposal",
         "open_question",
+        "candidates",
         "choices",
         "set_height_mm",
     ]
@@ -142,6 +143,7 @@ def change_wording(line_pk: int, text: str, *, user: User, choices: dict[str, An
         line.changes = [change.said for change in settled.wording.changes]
         # What a person typed is what they mean: nothing better is proposed for it.
         line.proposal, line.open_question = "", settled.open_question
+        line.candidates = list(settled.candidates[:4])
         what = "; ".join(said) or "Kept as it was"
         revision = make_line(line, why=what, user=user)
         Event.objects.create(who=user, what=what[:300], line=line, order_list_id=line.order_list_id)

@@ -18,7 +18,7 @@ from kizami.pieces.lines import inputs_of
 from kizami.pieces.make import Made, make_piece
 from kizami.products.product import Product
 from kizami.products.product_file import product_from_table, product_tables, write_products
-from kizami.wording.plan import settle
+from kizami.wording.settling import settle
 from tests.kizami.samples import RAISED, RING_TABLE, TAG_TABLE, product
 
 FIT = {"greatest_height_mm": 3.9, "lowest_height_mm": 2.0, "clearance_mm": 0.7, "tracking": 0.08}

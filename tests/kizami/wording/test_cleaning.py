@@ -18,7 +18,9 @@ from kizami.wording.cleaning import PLACEHOLDERS, clean_received, clean_typed
         pytest.param("", "", [], id="empty"),
         pytest.param("  Ana   Ivy ", "Ana Ivy", ["spaces"], id="spaces"),
         pytest.param("Ana\tIvy", "Ana Ivy", ["invisible"], id="a tab becomes a space"),
-        pytest.param("Ana\r\nIvy", "Ana Ivy", ["invisible", "spaces"], id="a line end becomes one space"),
+        pytest.param(
+            "Ana \r\n\n Ivy\n", "Ana\nIvy", ["invisible", "spaces"], id="line ends are one and stay"
+        ),
         pytest.param("A\u202eb\u202c", "Ab", ["invisible"], id="direction overrides"),
         pytest.param("A\x07b", "Ab", ["invisible"], id="control character"),
         pytest.param("A\u200bb", "Ab", ["invisible"], id="zero-width space"),

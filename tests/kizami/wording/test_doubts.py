@@ -8,7 +8,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from kizami.wording.doubts import doubt_about
-from kizami.wording.plan import WordingKind, WordingPlan, settle
+from kizami.wording.plan import WordingKind, WordingPlan
+from kizami.wording.settling import settle
 
 INITIALS = WordingPlan(kind=WordingKind.INITIALS)
 MONOGRAM = WordingPlan(kind=WordingKind.MONOGRAM)

@@ -9,7 +9,8 @@ from hypothesis import strategies as st
 from kizami.errors import CatalogueError
 from kizami.products.product_file import product_from_table
 from kizami.wording.names import FamilyPlace
-from kizami.wording.plan import WordingKind, WordingPlan, settle
+from kizami.wording.plan import WordingKind, WordingPlan
+from kizami.wording.settling import settle
 from tests.kizami.samples import TAG_TABLE
 
 INITIALS = WordingPlan(kind=WordingKind.INITIALS, two_people="joined")

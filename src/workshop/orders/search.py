@@ -1,0 +1,125 @@
+"""Lines found by typing: every word stands somewhere, with or without its accents, give or take one slip."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, field
+
+from django.db import connection
+from django.db.models import Q, Value
+from django.db.models.functions import Concat
+from rapidfuzz.distance import OSA
+
+from workshop.catalogue.models import Product
+from workshop.orders.folding import Fold, fold_words
+from workshop.orders.models import OrderLine
+
+__all__ = ["Search"]
+
+_MOST_WORDS = 8
+_MOST_NEAR = 4
+#: Shorter words are one slip away from too many others.
+_SHORTEST = 3
+_DAY = re.compile(r"\d{4}(?:-\d{0,2}){0,2}|\d{1,2}-\d{1,2}")
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Search:
+    """What typed words ask for.
+
+    Attributes
+    ----------
+    asked : the condition that lines must fulfil
+    instead : typed words that stand nowhere, with those a slip away that are shown in their place
+    offered : words that may have been meant where nothing is found, as whole searches
+    """
+
+    asked: Q
+    instead: dict[str, list[str]] = field(default_factory=dict)
+    offered: tuple[str, ...] = ()
+
+    @classmethod
+    def of(cls, typed: str) -> Search:
+        """Read what was typed, in two queries; more only where nothing is found."""
+        words = typed.split()[:_MOST_WORDS]
+        if not words:
+            return cls(asked=Q())
+        folded = fold_words(words)
+        products = _products()
+        asked = [_stands(word, products) for word in folded]
+        if OrderLine.objects.filter(*asked).exists():
+            return cls(asked=Q(*asked))
+        return cls._forgiving(words, folded, asked, products)
+
+    @classmethod
+    def _forgiving(
+        cls, words: list[str], folded: list[str], asked: list[Q], products: dict[int, str]
+    ) -> Search:
+        instead: dict[str, list[str]] = {}
+        offered: list[str] = []
+        for place, (word, plain) in enumerate(zip(words, folded, strict=True)):
+            if OrderLine.objects.filter(asked[place]).exists():
+                continue
+            near, others = _near(plain, products)
+            if near:
+                instead[word] = near
+                found = [_stands(one, products) for one in near]
+                asked[place] = found[0]
+                for more in found[1:]:
+                    asked[place] |= more
+            else:
+                offered += [" ".join([*words[:place], one, *words[place + 1 :]]) for one in others]
+        return cls(asked=Q(*asked), instead=instead, offered=tuple(offered[:_MOST_NEAR]))
+
+
+def _products() -> dict[int, str]:
+    """Folded code and name of every product."""
+    text = Fold(Concat("code", Value(" "), "name"))
+    return dict(Product.objects.annotate(words=text).values_list("pk", "words"))
+
+
+def _stands(word: str, products: dict[int, str]) -> Q:
+    """That a folded word stands somewhere in a line."""
+    asked = Q(folded__contains=word)
+    named = [pk for pk, text in products.items() if word in text]
+    if named:
+        asked |= Q(product__in=named)
+    if _DAY.fullmatch(word):
+        asked |= Q(due__icontains=word)
+    return asked
+
+
+def _near(word: str, products: dict[int, str]) -> tuple[list[str], list[str]]:
+    """Words of the book that a folded word is one slip away from, and else those that are likest."""
+    if len(word) < _SHORTEST:
+        return [], []
+    known = _words_like(len(word))
+    for text in products.values():
+        known.update(text.split())
+    # What is typed may be the beginning of a longer word.
+    beginnings = {part for one in known for part in (one, one[: len(word)], one[: len(word) + 1]) if part}
+    ranked = sorted(
+        (OSA.distance(word, part, score_cutoff=3), abs(len(part) - len(word)), part)
+        for part in beginnings
+        if len(part) >= _SHORTEST - 1
+    )
+    near = [part for distance, _, part in ranked if distance == 1]
+    # One digit more or less is another order, not a slip.
+    if any(sign.isdigit() for sign in word):
+        return [], near[:_MOST_NEAR]
+    whole = [part for part in near if part in known] or near
+    if whole:
+        return whole[:_MOST_NEAR], []
+    allowed = max(2, len(word) // 3)
+    return [], [part for distance, _, part in ranked if distance <= allowed and part in known][:_MOST_NEAR]
+
+
+def _words_like(length: int) -> set[str]:
+    """Words of all lines that are long enough to be like one of this length."""
+    query = """
+        SELECT DISTINCT word FROM orders_orderline, regexp_split_to_table(folded, '[^[:alnum:]]+') AS word
+        WHERE length(word) >= %s
+    """
+    with connection.cursor() as cursor:
+        cursor.execute(query, [length - 1])
+        return {row[0] for row in cursor.fetchall()}
