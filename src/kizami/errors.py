@@ -35,18 +35,24 @@ class RowError(KizamiError):
 
     Attributes
     ----------
-    column : the column at fault, or "" when it is the row as a whole.
+    columns : the columns at fault, none when it is the row as a whole
+    column : the first of them, or ""
     """
 
-    def __init__(self, message: str, *, column: str = "") -> None:
+    def __init__(self, message: str, *, column: str = "", columns: Sequence[str] = ()) -> None:
         super().__init__(message)
-        self.column = column
+        self.columns = tuple(columns) or ((column,) if column else ())
+
+    @property
+    def column(self) -> str:
+        """The first column at fault, or ""."""
+        return self.columns[0] if self.columns else ""
 
     @classmethod
     def together(cls, faults: Sequence[RowError]) -> RowError:
         """Several faults of one row as one, so that all are put right at once."""
         said = " ".join(dict.fromkeys(str(fault) for fault in faults))
-        return cls(said, column=faults[0].column)
+        return cls(said, columns=tuple(dict.fromkeys(c for fault in faults for c in fault.columns)))
 
 
 class SizeError(RowError):

@@ -16,6 +16,8 @@ from workshop.feeds.models import Feed, FeedOrder
 from workshop.feeds.services import listen, report_back
 from workshop.feeds.tasks import hear_feeds
 from workshop.jobs.tasks import make_list
+from workshop.orders.intake import take_list
+from workshop.orders.list_choice import ALL_LISTS, ListChoice, list_choices
 from workshop.orders.models import OrderLine, OrderList, SetAsideRow, Source, Stage
 
 pytestmark = pytest.mark.django_db
@@ -238,3 +240,26 @@ def test_the_feed_is_pointed_elsewhere_on_its_page_by_the_owner_only(
     assert again(feed).address == "http://127.0.0.1:9999"
     client.force_login(make_user("Desk"))
     assert client.post(reverse("feeds:change", args=[feed.pk]), {"address": "http://x"}).status_code == 403
+
+
+def test_lists_of_a_feed_are_gathered_by_sender_and_day(
+    feed: Feed, shop_side: Shop, owner, owner_client
+) -> None:
+    listen(feed.pk)
+    for number in (7, 8):
+        shop_side.put(order(number))
+        listen(feed.pk)
+    assert OrderList.objects.count() == 3
+    take_list(b"order,product,wording\nX1,CREW-TAG,Ana\n", name="own.csv", user=owner)
+    choices = list_choices()
+    assert [name.split(" · ")[0] for _, name in choices] == ["own.csv", feed.source.name]
+    (_, (gathered, _)) = choices
+    page = owner_client.get(reverse("orders:book"), {"list": gathered}).content.decode()
+    assert page.count("data-open>") == OrderLine.objects.filter(source=feed.source).count() == 5
+    assert owner_client.get(reverse("orders:set-aside"), {"list": gathered}).status_code == 200
+    assert f'value="{gathered}" selected' in page
+
+
+@pytest.mark.parametrize("text", ["", "x", "3:", "3:2027-13-01", ":", "99999999999", "3:2027-01-01:4", "-1"])
+def test_a_choice_of_lists_that_makes_no_sense_is_all_of_them(text: str) -> None:
+    assert ListChoice.of(text) == ALL_LISTS and not ListChoice.of(text)

@@ -222,11 +222,15 @@ def test_a_set_aside_row_is_put_right_in_place(owner, owner_client) -> None:
     row = SetAsideRow.objects.get(row=4)
     assert row.column == "quantity"
     cells = ["B3", "1", "CREW-TAG", "", "Ng", "none", "", ""]
-    owner_client.post(reverse("orders:retry", args=[row.pk]), {"cell": cells})
+    owner_client.post(
+        reverse("orders:retry", args=[row.pk]), {f"cell-{place}": cell for place, cell in enumerate(cells)}
+    )
     row.refresh_from_db()
     assert "“none”" in row.reason and row.cells == cells
     cells[5] = "2"
-    owner_client.post(reverse("orders:retry", args=[row.pk]), {"cell": cells})
+    owner_client.post(
+        reverse("orders:retry", args=[row.pk]), {f"cell-{place}": cell for place, cell in enumerate(cells)}
+    )
     assert not SetAsideRow.objects.filter(pk=row.pk).exists()
     made = OrderLine.objects.get(order="B3")
     assert (made.order_list, made.quantity, made.stage) == (order_list, 2, "new")
@@ -401,3 +405,83 @@ def test_a_question_with_several_readings_is_answered_with_one_key(owner, owner_
     change_wording(line.pk, "VVD", user=owner)
     line.refresh_from_db()
     assert (line.wording, line.open_question, line.candidates) == ("VVD", "", [])
+
+
+def test_what_points_above_or_to_last_time_is_held_with_the_words_it_points_to(owner) -> None:
+    head = "order,product,wording,customer\n"
+    first = take_list((head + "A1,CREW-TAG,Halloran,Ferry\n").encode(), name="x", user=owner)
+    again = "B1,CREW-TAG,Ottoline,Choir\nB2,CREW-TAG,see above,Choir\nB3,CREW-TAG,ditto,Bees\n"
+    again += "B4,CREW-TAG,same as last time,Ferry\nB5,CREW-TAG,same as last time,Nobody\n"
+    second = take_list((head + again).encode(), name="y", user=owner)
+    lines = {row.order: row for row in second.lines.all()}
+    assert [lines[order].candidates for order in ("B2", "B3", "B4", "B5")] == [
+        ["Ottoline"], ["Ottoline"], ["Halloran"], [],
+    ]  # fmt: skip
+    assert "A1-1" in lines["B4"].open_question
+    assert all(lines[order].open_question for order in ("B2", "B3", "B4", "B5"))
+    make_list(second.pk)
+    assert {row.stage for row in second.lines.exclude(order="B1")} == {Stage.HELD}
+    assert first.lines.get().wording == "Halloran"
+
+
+def test_lines_of_a_customer_are_kept_where_the_product_has_room(owner) -> None:
+    text = 'order,product,size,wording\nA1,CREW-TAG,,"Ana\nTom"\nA2,CHOIR-RING,54,"Ana\nTom"\n'
+    taken = take_list(text.encode(), name="x", user=owner)
+    tag, ring = taken.lines.order_by("order")
+    assert (tag.wording, tag.open_question) == ("Ana\nTom", "")
+    assert (ring.wording, ring.candidates) == ("Ana Tom", ["Ana Tom"])
+    assert "2 lines" in ring.open_question
+    make_list(taken.pk)
+    tag.refresh_from_db()
+    assert tag.stage == Stage.READY
+    # Two lines have half the height of the plate each, one line is as high as its width allows.
+    alone = change_wording(tag.pk, "Ana Tom", user=owner)
+    assert alone.height_mm > tag.revision.height_mm
+    # The same list again says the same words, so that nothing is changed and nobody is asked.
+    change_wording(tag.pk, "Ana\nTom", user=owner)
+    assert counts(text, owner) == (0, 0, 2, 0, 0)
+
+
+def test_what_was_taken_in_is_said_as_it_is(owner_client, owner) -> None:
+    for rows, level in (("A1,1,CREW-TAG,,Ana,1,,\n", "success"), ("A2,1,NO-SUCH,,Ana,1,,\n", "warning")):
+        intake = open_intake((HEADER + rows).encode(), name="x", source="", user=owner)
+        page = owner_client.post(reverse("orders:take-in", args=[intake.pk]), {"do": "take"}, follow=True)
+        assert re.findall(r'data-said="(\w+)"', page.content.decode()) == [level]
+
+
+def test_a_row_set_aside_shows_the_cells_that_matter_and_the_whole_row_on_asking(owner_client, owner) -> None:
+    head = "order,product,size,wording,quantity,due,customer,note\n"
+    text = head + "A1,CHOIR-RING,huge,Ana,two,2027-01-01,Ferry,by post\n"
+    intake = open_intake(text.encode(), name="x", source="", user=owner)
+    page = owner_client.get(intake.get_absolute_url()).content.decode()
+    before, _, folded = page[page.index("row 2") :].partition("<details>")
+    assert (
+        all(word in before for word in ("A1", "CHOIR-RING", "Ana", "huge", "two")) and "by post" not in before
+    )
+    assert "by post" in folded
+    take(intake, user=owner)
+    row = SetAsideRow.objects.get()
+    assert row.columns == ["quantity", "size"]
+    page = owner_client.get(reverse("orders:set-aside")).content.decode()
+    shown, _, folded = page[page.index("data-aside") :].partition("<details")
+    assert shown.count('aria-invalid="true"') == 2 and 'value="by post"' in folded
+    # Only what was typed anew is sent; the rest stays as it came.
+    owner_client.post(reverse("orders:retry", args=[row.pk]), {"cell-2": "54", "cell-4": "2"})
+    made = OrderLine.objects.get()
+    assert (made.size, made.quantity, made.note, str(made.due)) == ("54", 2, "by post", "2027-01-01")
+
+
+def test_encodings_are_offered_with_words_as_they_would_read(owner_client, owner) -> None:
+    text = "order,product,wording\nA1,CREW-TAG,Jürgen\n".encode("cp1252")
+    intake = open_intake(text, name="x", source="", user=owner)
+    page = owner_client.get(intake.get_absolute_url()).content.decode()
+    assert "Windows-1252: Jürgen" in page and "Mac Roman: J¸rgen" in page
+    assert "Shift-JIS: " not in page  # as it can't be that
+
+
+def test_a_second_fault_can_be_given_its_meaning_too(owner) -> None:
+    text = "order,product,wording,quantity,typeface\nA1,NAME-PLATE,Ivy,two,Curly\nA2,NAME-PLATE,Ivy,1,Curly\n"
+    take_list(text.encode(), name="x", user=owner)
+    assert set_alias("Curly", Word.TYPEFACE, "sacramento", user=owner) == 1
+    left = SetAsideRow.objects.get()
+    assert left.columns == ["quantity"] and "Curly" not in left.reason

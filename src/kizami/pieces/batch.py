@@ -69,7 +69,7 @@ def resolve_rows(
         try:
             lines.append(resolve_row(row, catalogue, logos=logos, above=above.get(row.row, "")))
         except RowError as error:
-            aside.append(SetAside(row=row.row, reason=str(error), cells=row.cells, column=error.column))
+            aside.append(SetAside(row=row.row, reason=str(error), cells=row.cells, columns=error.columns))
     return lines, sorted(aside, key=lambda s: s.row)
 
 
@@ -93,7 +93,8 @@ def _with_more_faults(aside: SetAside, catalogue: Catalogue, logos: Shelf | None
     try:
         resolve_row(aside.rest, catalogue, logos=logos)
     except RowError as fault:
-        return replace(aside, reason=f"{aside.reason} {fault}")
+        columns = tuple(dict.fromkeys((*aside.columns, *fault.columns)))
+        return replace(aside, reason=f"{aside.reason} {fault}", columns=columns)
     return aside
 
 

@@ -21,7 +21,7 @@ from types import MappingProxyType
 
 from kizami.wording.headings import HEADINGS, KEPT, fold_heading
 
-__all__ = ["ENCODINGS", "Letters", "OlderReading", "older_reading"]
+__all__ = ["ENCODINGS", "Letters", "OlderReading", "examples_in", "older_reading"]
 
 #: Encodings that the desk can choose by hand: our name, Python's name.
 ENCODINGS: Mapping[str, str] = MappingProxyType(
@@ -190,6 +190,9 @@ def _cost(text: str, codec: str) -> float:
     cells = {fold_heading(cell) for line in text.splitlines()[:3] for cell in re.split(r"[,;|\t]", line)}
     cost = -_HEADING_BITS * sum(cell in HEADINGS for cell in cells if not cell.isascii())
     for chunk in chunks:
+        # A size of seven and a half is no word.
+        chunk, fractions = _FRACTION.subn("", chunk)
+        cost += _FRACTION_BITS * fractions
         for word in _WORD.findall(chunk):
             cost += (
                 letters.bits(word)
@@ -207,6 +210,7 @@ def _cost(text: str, codec: str) -> float:
 
 
 _CHUNK = re.compile(r"[^\s,;|]*[^\x00-\x7f][^\s,;|]*")
+_FRACTION, _FRACTION_BITS = re.compile(r"(?<![^\W\d_])[½¼¾](?![^\W\d_])"), 3.0
 _SIGN = re.compile(r"[^\x00-\x7f\w]|[^\W\x00-\x7f\D]|(?<=[^\W\d_])[!?#$%^*+=<>~@{}\[\]\\](?=[^\W\d_])")
 #: First bytes of the signs in common use (the first levels of GB 2312, JIS X 0208, Big5 and KS X 1001).
 _COMMON: Mapping[str, tuple[int, int]] = MappingProxyType(
@@ -251,3 +255,34 @@ def _mixed(word: str) -> float:
     if "HALFWIDTH" in scripts:
         return _SIGN_BITS * len(word)
     return 0.0 if len(scripts) < 2 or scripts <= japanese else _SIGN_BITS * (len(scripts) - 1)
+
+
+#: Words with something beyond ASCII, as far as bytes tell; what parts cells parts them.
+_LETTERED = re.compile(rb"[^\x00-\x2c\x2f\x3a-\x3f]*[\x80-\xff][^\x00-\x2c\x2f\x3a-\x3f]*")
+#: So much of a file is looked at for examples, and so many of them are shown.
+_EXAMPLE_BYTES, _MOST_EXAMPLES = 200_000, 3
+
+
+def examples_in(data: bytes) -> dict[str, str]:
+    """Some words of a file as they read in each encoding that it could be in; empty for a workbook.
+
+    >>> examples_in("Name\\nJürgen".encode("cp1252"))["Windows-1252"]
+    'Jürgen'
+    >>> examples_in(b"PK\\x03\\x04"), examples_in(b"Ana")["UTF-8"]
+    ({}, '')
+    """
+    if data[:4] == b"PK\x03\x04":
+        return {}
+    marked = data[:2] in (b"\xff\xfe", b"\xfe\xff")
+    words = list(dict.fromkeys(_LETTERED.findall(data[:_EXAMPLE_BYTES])))
+    words.sort(key=lambda word: -sum(byte > 0x7F for byte in word[:30]))
+    found = {}
+    for name, codec in ENCODINGS.items():
+        if (name == "UTF-16") != marked:
+            continue
+        try:
+            parts = [word.decode(codec, "replace" if name == "UTF-8" else "strict") for word in words]
+        except UnicodeDecodeError:
+            continue
+        found[name] = "" if marked else " · ".join(part.strip()[:24] for part in parts[:_MOST_EXAMPLES])
+    return found

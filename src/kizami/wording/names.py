@@ -330,7 +330,7 @@ def read_initials(
     >>> read_initials("RTM").texts, read_initials("TOM").texts
     (('RTM',), ('TOM', 'T'))
     >>> read_initials("Szabó Anna", digraphs=("Sz",)).texts
-    (('SzA',),)
+    ('SzA',)
     """
     bare = _bare(name)
     ready = _already(bare, most)

@@ -106,15 +106,20 @@ class SetAside:
     row : row number in the file, as a spreadsheet shows it
     reason : what was wrong and what to do
     cells : the row as received
-    column : the field at fault, or "" when it is the row as a whole
+    columns : the fields at fault, none when it is the row as a whole
     rest : what could be read of it, for more to be found at fault
     """
 
     row: int
     reason: str
     cells: tuple[str, ...]
-    column: str = ""
+    columns: tuple[str, ...] = ()
     rest: OrderRow | None = None
+
+    @property
+    def column(self) -> str:
+        """The first field at fault, or ""."""
+        return self.columns[0] if self.columns else ""
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -212,7 +217,8 @@ def read_rows(table: Table, columns: ColumnMap, *, rule: FieldRule | None = None
             if name in seen:
                 raise RowError(
                     f"Order {row.order} line {row.line} stands in row {seen[name]} already; "
-                    "give this row a line number of its own."
+                    "give this row a line number of its own.",
+                    column="line",
                 )
             seen[name] = row.row
             rows.append(replace(row, cells=received.cells))
@@ -223,7 +229,7 @@ def read_rows(table: Table, columns: ColumnMap, *, rule: FieldRule | None = None
                     row=received.number,
                     reason=str(error),
                     cells=received.cells,
-                    column=error.column,
+                    columns=error.columns,
                     rest=rest,
                 )
             )
@@ -396,7 +402,8 @@ class FaultyRow(RowError):
     """
 
     def __init__(self, faults: Sequence[RowError], rest: OrderRow) -> None:
-        super().__init__(str(RowError.together(faults)), column=faults[0].column)
+        together = RowError.together(faults)
+        super().__init__(str(together), columns=together.columns)
         self.rest = rest
 
 

@@ -8,12 +8,14 @@ from functools import cached_property
 from typing import Any
 from urllib.parse import urlencode
 
+from django.core.paginator import Page, Paginator
 from django.db.models import Case, Count, Exists, F, Min, OuterRef, Q, QuerySet, Sum, When
 from django.db.models.expressions import OrderBy
 from django.http import QueryDict
 from django.utils import timezone
 
 from workshop.feeds.models import Feed
+from workshop.orders.list_choice import ALL_LISTS, ListChoice
 from workshop.orders.models import Finding, OrderLine, OrderList, Question, Revision, SetAsideRow, Stage
 from workshop.orders.search import Search
 
@@ -31,13 +33,21 @@ GROUPS: dict[str, tuple[str | Case | OrderBy, ...]] = {
 _PACE_S = 15.0
 
 
+class _Counted(Paginator):
+    """Pages of something whose length is known."""
+
+    def __init__(self, found: QuerySet[Any], count: int) -> None:
+        super().__init__(found, PAGE_LINES)
+        self.count = count
+
+
 @dataclass(frozen=True, kw_only=True)
 class BookView:
     """A view of the order book as it stands in the address."""
 
     words: str
     stage: str
-    order_list: int | None
+    chosen: ListChoice = ALL_LISTS
     group: str = ""
     check: str = ""
 
@@ -45,13 +55,12 @@ class BookView:
     def of(cls, query: QueryDict) -> BookView:
         """Read the address; what makes no sense in it is left out."""
         stage = query.get("stage", "")
-        chosen = query.get("list", "")
         return cls(
             words=query.get("q", "").replace("\x00", "")[:100],
             stage=stage if stage in Stage.values else "",
             group=query.get("group", "") if query.get("group", "") in GROUPS else "",
             check=query.get("check", "").replace("\x00", "")[:40],
-            order_list=int(chosen) if chosen.isascii() and chosen.isdigit() and len(chosen) < 10 else None,
+            chosen=ListChoice.of(query.get("list", "")),
         )
 
     @cached_property
@@ -64,8 +73,8 @@ class BookView:
         lines = OrderLine.objects.for_book().filter(self.search.asked)
         if self.stage:
             lines = lines.filter(stage=self.stage)
-        if self.order_list is not None:
-            lines = lines.filter(order_list_id=self.order_list)
+        if self.chosen:
+            lines = lines.filter(self.chosen.condition)
         if self.check:
             # Of several areas more than one may fail the same check: the line is still one.
             failing = Finding.objects.filter(revision=OuterRef("revision"), code=self.check, level="fails")
@@ -79,9 +88,7 @@ class BookView:
 
     def failing(self) -> list[dict[str, Any]]:
         """How many held lines each check holds, the most first; a line may fail several."""
-        held = OrderLine.objects.filter(stage=Stage.HELD)
-        if self.order_list is not None:
-            held = held.filter(order_list_id=self.order_list)
+        held = OrderLine.objects.filter(self.chosen.condition, stage=Stage.HELD)
         fails = Finding.objects.filter(level="fails", revision__in=held.values("revision"))
         counts = (
             fails.values("code", "title")
@@ -90,17 +97,25 @@ class BookView:
         )
         return [{**row, "query": self.query(check=row["code"], stage=Stage.HELD)} for row in counts]
 
+    @cached_property
     def totals(self) -> dict[str, int]:
         """Lines and pieces in the view."""
         found = self.lines().order_by().aggregate(lines=Count("pk"), pieces=Sum("quantity"))
         return {"lines": found["lines"], "pieces": found["pieces"] or 0}
+
+    def page(self, number: str | None) -> Page[OrderLine]:
+        """A page of lines. They are put in order by their keys alone: only what is shown is fetched."""
+        page = _Counted(self.lines().values_list("pk", flat=True), self.totals["lines"]).get_page(number)
+        lines = OrderLine.objects.for_book().in_bulk(list(page.object_list))
+        page.object_list = [lines[pk] for pk in page.object_list if pk in lines]
+        return page
 
     def query(self, **changes: str | int | None) -> str:
         """The address of this view with changes, as a query string."""
         values = {
             "q": self.words,
             "stage": self.stage,
-            "list": self.order_list,
+            "list": str(self.chosen),
             "group": self.group,
             "check": self.check,
             **changes,
@@ -121,13 +136,10 @@ class Ledger:
     worst: OrderLine | None
 
     @classmethod
-    def of(cls, order_list: int | None) -> Ledger:
-        """Count over one list or over all, in five queries."""
-        lines = OrderLine.objects.all()
-        aside = SetAsideRow.objects.all()
-        if order_list is not None:
-            lines = lines.filter(order_list_id=order_list)
-            aside = aside.filter(order_list_id=order_list)
+    def of(cls, chosen: ListChoice = ALL_LISTS) -> Ledger:
+        """Count over the lists that are chosen, in five queries."""
+        lines = OrderLine.objects.filter(chosen.condition)
+        aside = SetAsideRow.objects.filter(chosen.condition)
         rows = lines.values("stage").annotate(pieces=Sum("quantity"), due=Min("due"))
         counts = dict.fromkeys(Stage.values, 0)
         dates = []

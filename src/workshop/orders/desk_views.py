@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from django.contrib import messages
@@ -18,14 +19,16 @@ from kizami.pieces.lines import codes_for
 from kizami.products.product import Catalogue, Word
 from kizami.wording.columns import ASK_BELOW, FIELDS
 from kizami.wording.headings import SURE
-from kizami.wording.letters import ENCODINGS
-from kizami.wording.order_list import LARGEST_CELL_CHARACTERS
+from kizami.wording.letters import ENCODINGS, examples_in
+from kizami.wording.order_list import LARGEST_CELL_CHARACTERS, SetAside
 from workshop.catalogue.models import Product
-from workshop.orders.book import PAGE_LINES, BookView
+from workshop.orders.book import PAGE_LINES
 from workshop.orders.intake import Trial, decide, retry_row, set_alias, set_reading, take, trial_of
+from workshop.orders.list_choice import ListChoice
 from workshop.orders.models import Intake, OrderList, Question, SetAsideRow
 
 _SHOWN = 40
+_MOST_CELLS = 200
 _SAMPLE_ROWS = 4
 
 
@@ -75,7 +78,7 @@ def _trial_context(intake: Intake) -> dict[str, Any]:
     context: dict[str, Any] = {
         "intake": intake,
         "place": "book",
-        "encodings": ENCODINGS,
+        "encodings": [(name, "") for name in ENCODINGS],
         "shown": _SHOWN,
         "refused": "",
     }
@@ -91,6 +94,27 @@ def _trial_context(intake: Intake) -> dict[str, Any]:
         "asked": [field.title for field in FIELDS if field.code in found.columns.asked],
         "doubt": found.table.doubt,
         "told": [*found.columns.told(found.table.header), *found.notes],
+        "aside": [_aside(found, row) for row in found.set_aside[:_SHOWN]],
+        "encodings": _encodings(intake),
+    }
+
+
+def _encodings(intake: Intake) -> list[tuple[str, str]]:
+    """The encodings that the file could be in, each with some of its words as they would read."""
+    examples = examples_in(bytes(intake.data))
+    return [
+        (name, examples.get(name, "")) for name in ENCODINGS if name in examples or name == intake.encoding
+    ]
+
+
+def _aside(found: Trial, row: SetAside) -> dict[str, Any]:
+    header = found.table.header
+    fields = {header[place]: code for code, place in found.columns.places.items()}
+    shown = _cells(header, row.cells, fields, row.columns)
+    return {
+        "row": row,
+        "mattering": [cell for cell in shown if cell["matters"]],
+        "others": [cell for cell in shown if not cell["matters"] and cell["value"]],
     }
 
 
@@ -133,7 +157,10 @@ def take_in(request: HttpRequest, pk: int) -> HttpResponse:
         context = {**_trial_context(intake), "refused": str(error)}
         return render(request, "orders/trial.html", context, status=422)
     event = order_list.events.first()
-    messages.success(request, f"{event.what}." if event else "Taken in.")
+    # What waits for a person is no success yet.
+    waits = order_list.set_aside.exists() or order_list.questions.exists()
+    say = messages.warning if waits else messages.success
+    say(request, f"{event.what}." if event else "Taken in.")
     return redirect(f"{reverse('orders:book')}?list={order_list.pk}")
 
 
@@ -142,12 +169,11 @@ def set_aside(request: HttpRequest) -> HttpResponse:
     """Rows that could not be read, with their reasons, newest list first; and questions to decide."""
     rows = SetAsideRow.objects.select_related("order_list").defer("order_list__original")
     rows = rows.order_by("-order_list_id", "row")
-    chosen = BookView.of(request.GET).order_list
+    chosen = ListChoice.of(request.GET.get("list", ""))
     lists = list(rows.order_by("order_list").values_list("order_list", flat=True).distinct()[:2])
-    if chosen is None and len(lists) == 1:
-        chosen = lists[0]
-    if chosen is not None:
-        rows = rows.filter(order_list_id=chosen)
+    if not chosen and len(lists) == 1:
+        chosen = ListChoice(order_list=lists[0])
+    rows = rows.filter(chosen.condition)
     page = Paginator(rows, PAGE_LINES).get_page(request.GET.get("page"))
     catalogue, _ = Product.objects.catalogue()
     questions = Question.objects.filter(decided_at=None).select_related("line__product", "order_list")
@@ -163,28 +189,44 @@ def set_aside(request: HttpRequest) -> HttpResponse:
 
 
 def _row_context(row: SetAsideRow, catalogue: Catalogue) -> dict[str, Any]:
-    named = row.order_list.header
-    header = [*named, *(f"column {place + 1}" for place in range(len(named), len(row.cells)))]
-    cells = [*row.cells, *[""] * (len(header) - len(row.cells))]
     fields = {name: code for code, name in row.order_list.columns.items()}
-    pairs = list(zip(header, cells, strict=True))
-    stands_for = _ALIASED.get(row.column)
-    word = row.word() if stands_for is not None else ""
+    shown = _cells(row.order_list.header, row.cells, fields, row.columns)
+    column = next((column for column in row.columns if column in _ALIASED), "")
+    stands_for = _ALIASED.get(column)
+    word = row.word(column) if column else ""
     return {
         "row": row,
-        "cells": [
-            {
-                "name": name,
-                "value": cell[:LARGEST_CELL_CHARACTERS],
-                "wrong": bool(row.column) and fields.get(name) == row.column,
-            }
-            for name, cell in pairs
-        ],
+        "mattering": [cell for cell in shown if cell["matters"]],
+        "others": [cell for cell in shown if not cell["matters"]],
+        "kind": column,
         "word": word[:200],
         "codes": codes_for(word, stands_for, catalogue) if word and stands_for is not None else [],
     }
 
 
+def _cells(
+    header: Sequence[str], cells: Sequence[str], fields: Mapping[str, str], faulty: Sequence[str]
+) -> list[dict[str, Any]]:
+    """The cells of a row with their headings; those that matter tell which row it is and what is wrong."""
+    names = [*header, *(f"column {place + 1}" for place in range(len(header), len(cells)))]
+    values = [*cells, *[""] * (len(names) - len(cells))]
+    found = []
+    for place, (name, value) in enumerate(zip(names, values, strict=True)):
+        code = fields.get(name, "")
+        found.append(
+            {
+                "place": place,
+                "name": name,
+                "value": value[:LARGEST_CELL_CHARACTERS],
+                "wrong": code in faulty,
+                "matters": not faulty or code in faulty or code in _KNOWN_BY,
+            }
+        )
+    return found
+
+
+#: Fields that a row is known by.
+_KNOWN_BY = ("order", "product", "wording")
 #: Columns whose words may be given another meaning.
 _ALIASED = {word.value: word for word in Word}
 
@@ -194,7 +236,11 @@ _ALIASED = {word.value: word for word in Word}
 def retry(request: HttpRequest, pk: int) -> HttpResponse:
     """Try a set-aside row again with the cells as corrected."""
     row = get_object_or_404(SetAsideRow, pk=pk)
-    line = retry_row(row, request.POST.getlist("cell")[:200], user=request.user)  # type: ignore[arg-type]
+    places = range(min(max(len(row.cells), len(row.order_list.header)), _MOST_CELLS))
+    kept = dict(enumerate(row.cells))
+    # A cell that the form did not bring stays as it came.
+    cells = [request.POST.get(f"cell-{place}", kept.get(place, "")) for place in places]
+    line = retry_row(row, cells, user=request.user)  # type: ignore[arg-type]
     if line is not None:
         messages.success(request, f"Row {row.row} is line {line} now.")
     return redirect(f"{reverse('orders:set-aside')}?list={row.order_list_id}#row-{pk}")

@@ -22,6 +22,7 @@ from kizami.wording.settling import settle
 from kizami.wording.tables import Table, TableRow, read_table
 from workshop.catalogue.models import Product
 from workshop.jobs.queue import defer_making
+from workshop.orders.earlier import with_earlier_words
 from workshop.orders.logos import missing_logos
 from workshop.orders.models import (
     ON_PAPER,
@@ -232,6 +233,7 @@ def _compare(
 ) -> tuple[Comparison, tuple[LineChange, ...], tuple[Asked, ...], tuple[SetAside, ...]]:
     catalogue, _ = Product.objects.catalogue()
     lines, aside = resolve_rows(read, catalogue, logos=None)
+    lines = with_earlier_words(lines, source)
     known = _known(source, {line.row.order for line in lines})
     silent = unspoken(read.columns.places.keys(), taken_apart=apart)
     comparison = compare({key: row.to_received() for key, row in known.items()}, lines, silent=silent)
@@ -438,8 +440,9 @@ def retry_row(row: SetAsideRow, cells: list[str], *, user: User) -> OrderLine | 
                     "give this row a line number of its own."
                 )
         except RowError as error:
-            row.cells, row.reason, row.column = cells, str(error), error.column
-            row.save(update_fields=["cells", "reason", "column"])
+            row.cells, row.reason = cells, str(error)
+            row.column, row.columns = error.column, list(error.columns)
+            row.save(update_fields=["cells", "reason", "column", "columns"])
             return None
         (made,) = _add(order_list, [line])
         Event.objects.create(who=user, what=f"Row {row.row} was put right", line=made, order_list=order_list)
@@ -459,15 +462,18 @@ def set_alias(word: str, stands_for: Word, code: str, *, user: User) -> int:
     with transaction.atomic():
         Alias.objects.update_or_create(kind=stands_for.value, word=folded, defaults={"target": code})
         Event.objects.create(who=user, what=f"“{word[:80]}” now stands for {stands_for.value} {code}")
-        waiting = SetAsideRow.objects.filter(column=stands_for.value).select_related("order_list")[:2000]
+        waiting = SetAsideRow.objects.filter(columns__contains=[stands_for.value]).select_related(
+            "order_list"
+        )[:2000]
         return sum(
             retry_row(row, row.cells, user=user) is not None
             for row in waiting
-            if fold_code(row.word()) == folded
+            if fold_code(row.word(stands_for.value)) == folded
         )
 
 
 def _aside_of(order_list: OrderList, row: SetAside) -> SetAsideRow:
     return SetAsideRow(
-        order_list=order_list, row=row.row, reason=row.reason, cells=list(row.cells), column=row.column
-    )
+        order_list=order_list, row=row.row, reason=row.reason, cells=list(row.cells), column=row.column,
+        columns=list(row.columns),
+    )  # fmt: skip

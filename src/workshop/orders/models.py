@@ -358,6 +358,8 @@ class SetAsideRow(models.Model):
     reason = models.TextField()
     cells = models.JSONField()
     column = models.CharField(max_length=20, blank=True)
+    #: Every field at fault, the first of them is `column`.
+    columns = models.JSONField(default=list)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["order_list", "row"], name="set_aside_row_once")]
@@ -366,10 +368,10 @@ class SetAsideRow(models.Model):
     def __str__(self) -> str:
         return f"row {self.row}: {self.reason}"
 
-    def word(self) -> str:
-        """What stands in the field at fault: in its own column, or in free text that was taken apart."""
+    def word(self, column: str) -> str:
+        """What stands in a field: in its own column, or in free text that was taken apart."""
         order_list = self.order_list
-        name = order_list.columns.get(self.column, "")
+        name = order_list.columns.get(column, "")
         place = order_list.header.index(name) if name in order_list.header else -1
         if 0 <= place < len(self.cells) and self.cells[place].strip():
             return str(self.cells[place])
@@ -378,7 +380,7 @@ class SetAsideRow(models.Model):
         rule = rule_of(order_list.rule)
         if rule is None or not 0 <= place < len(self.cells):
             return ""
-        return take_apart(self.cells[place], rule).get(self.column, "")
+        return take_apart(self.cells[place], rule).get(column, "")
 
 
 class Revision(models.Model):

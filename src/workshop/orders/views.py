@@ -8,7 +8,6 @@ from typing import Any
 
 from django.contrib import messages
 from django.contrib.auth.decorators import permission_required
-from django.core.paginator import Paginator
 from django.http import FileResponse, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
@@ -22,10 +21,11 @@ from kizami.pieces.lines import piece_name
 from kizami.wording.columns import FIELDS
 from kizami.wording.order_list import LARGEST_CELL_CHARACTERS, LARGEST_LIST_ROWS, LARGEST_QUANTITY
 from workshop.catalogue.models import Product
-from workshop.orders.book import GROUPS, PAGE_LINES, BookView, Ledger, Progress
+from workshop.orders.book import GROUPS, BookView, Ledger, Progress
 from workshop.orders.export import export_csv, export_xlsx
 from workshop.orders.forms import LARGEST_REQUEST_BYTES, TakeListForm, too_large
 from workshop.orders.intake import DEFAULT_SOURCE, open_intake
+from workshop.orders.list_choice import list_choices
 from workshop.orders.logos import take_logos
 from workshop.orders.made_files import file_of
 from workshop.orders.models import Intake, OrderLine, OrderList, Source, Stage
@@ -44,16 +44,17 @@ LARGEST_ZIP_LINES = 2000
 
 
 def _lines_context(request: HttpRequest, view: BookView) -> dict[str, Any]:
-    page = Paginator(view.lines(), PAGE_LINES).get_page(request.GET.get("page"))
+    page = view.page(request.GET.get("page"))
     more = view.query(page=page.next_page_number()) if page.has_next() else ""
-    return {"view": view, "page": page, "more": more, "totals": view.totals()}
+    offered = [(words, view.query(q=words)) for words in view.search.offered]
+    return {"view": view, "page": page, "more": more, "totals": view.totals, "offered": offered}
 
 
 def _rail_context(view: BookView) -> dict[str, Any]:
     # What runs is asked first: should the last line be made right after, the page asks once more.
     # The other way round it could show an old count and never ask again.
     running = Progress.running()
-    ledger = Ledger.of(view.order_list)
+    ledger = Ledger.of(view.chosen)
     # Stages that nothing has reached yet would only be noise on the rail.
     usual = (Stage.NEW, Stage.HELD, Stage.READY)
     stages = [
@@ -80,14 +81,14 @@ def book(request: HttpRequest) -> HttpResponse:
     if request.htmx and not request.htmx.boosted:  # type: ignore[attr-defined]
         return render(request, "orders/_lines.html", _lines_context(request, view))
     rail_context = _rail_context(view)
-    lists = list(OrderList.objects.only("pk", "name", "received_at")[:50])
     return render(
         request,
         "orders/book.html",
         {
             **rail_context,
             **_lines_context(request, view),
-            "lists": lists,
+            "lists": list_choices(),
+            "chosen_list": str(view.chosen),
             "groups": list(GROUPS),
             "place": "book",
         },

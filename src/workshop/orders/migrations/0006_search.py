@@ -22,6 +22,11 @@ class Migration(migrations.Migration):
             field=models.JSONField(default=list),
         ),
         migrations.AddField(
+            model_name="setasiderow",
+            name="columns",
+            field=models.JSONField(default=list),
+        ),
+        migrations.AddField(
             model_name="orderline",
             name="folded",
             field=models.GeneratedField(
