@@ -3,8 +3,8 @@
 forecast-names.txt: a thousand given and family names of eight locales, which a forecast tries when it is
 given none. short-names.txt: given names of two to four Latin letters, which look like initials in capitals.
 given-names.txt: what is a given name in more locales than a family name: “Smith, John” is one person.
-lettered-names.txt: names with letters beyond ASCII, by which the encoding of a list is told; one in five is
-kept back for the tests. One name that reads like a product's own was taken out by hand.
+lettered-names.txt: names with letters beyond ASCII, by which the encoding of a list is told, in groups of
+languages; one in five is kept back for the tests. One name that reads like a product was taken out by hand.
 
 Run it once: PYTHONPATH=src:. .venv/bin/python scripts/gather-names.py
 """
@@ -66,6 +66,26 @@ def shipped_of(names: frozenset[str]) -> list[str]:
     return sorted(kept, key=lambda name: hashlib.sha256(name.encode()).digest())[:MOST_OF_A_LOCALE]
 
 
+#: Languages whose lists come in one group of encodings; all others with Latin letters are western.
+GROUPS = {
+    "central": {"cs", "hr", "hu", "pl", "ro", "sk", "sl"},
+    "turkish": {"tr", "az"},
+    "baltic": {"et", "lt", "lv"},
+}
+
+
+def grouped(names: dict[str, frozenset[str]]) -> str:
+    """Names below the group of encodings that their language is written in, each once in a group."""
+    found: dict[str, set[str]] = {group: set() for group in (*GROUPS, "western", "other")}
+    for locale, of_locale in names.items():
+        language = locale.split("_")[0]
+        group = next((g for g, languages in GROUPS.items() if language in languages), "western")
+        for name in shipped_of(of_locale):
+            letters = "".join(letter for letter in name if letter.isalpha())
+            found[group if _is_latin(letters) else "other"].add(name)
+    return "".join(f"# {group}\n" + "".join(f"{name}\n" for name in sorted(found[group])) for group in found)
+
+
 def _is_latin(name: str) -> bool:
     return all(unicodedata.name(letter, "").startswith("LATIN") for letter in name)
 
@@ -74,7 +94,6 @@ MOST_OF_A_LOCALE = 500
 
 if __name__ == "__main__":
     (TARGET / "forecast-names.txt").write_text("\n".join(names(1000)) + "\n", "utf-8")
-    kept = sorted({name for names in lettered_names().values() for name in shipped_of(names)})
-    (TARGET / "lettered-names.txt").write_text("\n".join(kept) + "\n", "utf-8")
+    (TARGET / "lettered-names.txt").write_text(grouped(lettered_names()), "utf-8")
     (TARGET / "given-names.txt").write_text("\n".join(sorted(given_names())) + "\n", "utf-8")
     (TARGET / "short-names.txt").write_text("\n".join(sorted(short_names())) + "\n", "utf-8")

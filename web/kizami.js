@@ -20,7 +20,7 @@ function moveAmongRows(step) {
 
 document.addEventListener("keydown", (event) => {
   if (event.ctrlKey || event.metaKey || event.altKey || event.isComposing) return;
-  if (event.key === "Enter" && event.target instanceof Element && event.target.matches("[data-enter-submits]")) {
+  if (event.key === "Enter" && !event.shiftKey && event.target instanceof Element && event.target.matches("[data-enter-submits]")) {
     event.preventDefault();
     if (!event.target.readOnly) event.target.form.requestSubmit();
     return;

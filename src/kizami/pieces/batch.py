@@ -108,6 +108,7 @@ def piece_files(made: Made, *, title: str) -> dict[str, bytes]:
     scored as DXF and SVG.
     """
     laid_out, product = made.laid_out, made.laid_out.inputs.product
+    title = title.replace("\n", " / ")
     files = {
         _extension(part, laid_out): unrolled_file(
             part.area, part.layout, part.findings_here(made.findings), title=title

@@ -31,6 +31,7 @@ def piece_record(line: Line, made: Made) -> dict[str, Any]:
         "wording_original": line.wording.original,
         "wording_changes": [change.said for change in line.wording.changes],
         "proposal": line.proposal,
+        "may_be": list(line.settled.candidates),
         "typeface": made.laid_out.inputs.face.name,
         "material": line.inputs.product.material,
         "finish": line.inputs.product.finish,

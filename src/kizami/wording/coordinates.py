@@ -164,7 +164,9 @@ def _why(halves: tuple[_Half, _Half]) -> str:
 
 def _written(text: str) -> str:
     """With plain marks for words, signs and letters, in capitals, and a point in every decimal number."""
-    plain = unicodedata.normalize("NFKC", text.replace("´", "'").replace("º", "°").replace("″", '"'))
+    plain = unicodedata.normalize(
+        "NFKC", text.replace("´", "'").replace("º", "°").replace("˚", "°").replace("″", '"')
+    )
     plain = re.sub(
         r"^\s*(?:geo:|gps:?|coordinates?:?|koordinaten:?|coordonnées\s*:?|coordenadas:?)\s*",
         "",

@@ -77,8 +77,16 @@ class Letters:
     single: Mapping[str, int]
     total: int
 
-    def bits(self, word: str) -> float:
-        """What a word costs, small and capital letters alike."""
+    def share(self, last: str, letter: str) -> float:
+        """How often a letter follows another."""
+        alone = (self.single.get(letter, 0) + 0.02) / (self.total + 0.02 * 65_536)
+        known = self.before.get(last, 0)
+        pair = self.pairs.get((last, letter), 0) / known if known else 0.0
+        weight = known / (known + 12.0)
+        return weight * pair + (1.0 - weight * 0.9) * alone
+
+    def bits(self, word: str, own: Letters | None = None) -> float:
+        """What a word costs, small and capital letters alike; `own` are those of the encoding's languages."""
         cost, last = 0.0, "^"
         for letter in (*_folded(word), "$"):
             count = self.single.get(letter, 0)
@@ -90,11 +98,10 @@ class Letters:
                 # Of signs by the thousand no list of names has all.
                 cost, last = cost + _COMMON_BITS, letter
                 continue
-            alone = (count + 0.02) / (self.total + 0.02 * 65_536)
-            known = self.before.get(last, 0)
-            pair = self.pairs.get((last, letter), 0) / known if known else 0.0
-            weight = known / (known + 12.0)
-            cost -= math.log2(weight * pair + (1.0 - weight * 0.9) * alone)
+            share = self.share(last, letter)
+            if own is not None:
+                share = (1.0 - _OWN_SHARE) * share + _OWN_SHARE * own.share(last, letter)
+            cost -= math.log2(share)
             last = letter
         return min(cost, _UNKNOWN_BITS * (len(word) + 1))
 
@@ -104,13 +111,33 @@ def _folded(word: str) -> str:
     return word.replace("İ", "i").lower()
 
 
+#: The languages of an encoding: lists in it hold their names, and others now and then.
+_GROUP: Mapping[str, str] = MappingProxyType(
+    {
+        "Windows-1252": "western", "Mac Roman": "western", "ISO 8859-15": "western", "Windows-1250": "central",
+        "ISO 8859-2": "central", "Windows-1254": "turkish", "ISO 8859-9": "turkish", "Windows-1257": "baltic",
+    }
+)  # fmt: skip
+#: How much of what is likely comes from the languages of an encoding, the rest from all.
+_OWN_SHARE = 0.5
+
+
 @cache
-def _letters() -> Letters:
-    """From names of an open dataset (see the licence beside it) and the headings of lists."""
-    names = (files("kizami") / "data" / "lettered-names.txt").read_text("utf-8")
+def _letters(group: str = "") -> Letters:
+    """Of all languages, or of a group.
+
+    From names of an open dataset (see the licence beside it) and the headings of lists.
+    """
+    groups = (files("kizami") / "data" / "lettered-names.txt").read_text("utf-8").split("# ")
+    if group:
+        return _counted(next(names for names in groups if names.startswith(f"{group}\n")))
     plain = (files("kizami") / "data" / "forecast-names.txt").read_text("utf-8")
+    return _counted("\n".join((*groups, plain, *HEADINGS, *KEPT)))
+
+
+def _counted(text: str) -> Letters:
     pairs: Counter[tuple[str, str]] = Counter()
-    for word in _WORD.findall(_folded("\n".join((names, plain, *HEADINGS, *KEPT)))):
+    for word in _WORD.findall(_folded(text)):
         pairs.update(zip(f"^{word}", f"{word}$", strict=True))
     before: Counter[str] = Counter()
     single: Counter[str] = Counter()
@@ -153,7 +180,7 @@ def older_reading(data: bytes) -> OlderReading | None:
         if text not in seen:
             seen[text] = name
             read[name] = text
-            costs.append((_cost(text, ENCODINGS[name]) + _SELDOM_BITS.get(name, 6.0), rank, name))
+            costs.append((_cost(text, name) + _SELDOM_BITS.get(name, 6.0), rank, name))
     costs.sort()
     for at, (cost, _, name) in enumerate(costs):
         whole = _decoded(data, name)
@@ -183,9 +210,10 @@ def _decoded(data: bytes, name: str) -> str | None:
         return None
 
 
-def _cost(text: str, codec: str) -> float:
+def _cost(text: str, name: str) -> float:
     """Bits of all that is not plain, every different piece of writing once."""
-    letters = _letters()
+    letters, codec = _letters(), ENCODINGS[name]
+    own = _letters(_GROUP[name]) if name in _GROUP else None
     chunks = list(dict.fromkeys(_CHUNK.findall(text)))[:_MOST_WORDS]
     cells = {fold_heading(cell) for line in text.splitlines()[:3] for cell in re.split(r"[,;|\t]", line)}
     cost = -_HEADING_BITS * sum(cell in HEADINGS for cell in cells if not cell.isascii())
@@ -195,7 +223,7 @@ def _cost(text: str, codec: str) -> float:
         cost += _FRACTION_BITS * fractions
         for word in _WORD.findall(chunk):
             cost += (
-                letters.bits(word)
+                letters.bits(word, own)
                 + _CAPITAL_BITS * _misplaced(word)
                 + _mixed(word)
                 + _rare(word, letters, codec)

@@ -264,7 +264,8 @@ def solid(request: HttpRequest, pk: int) -> HttpResponse:
         content = file_of(inputs, line.revision.fingerprint, "stl", line.revision.facts["files"])
     else:
         made = trial(inputs)
-        content = stl_bytes(made.solid, title=wording) if made.solid is not None else None
+        title = wording.replace("\n", " / ")
+        content = stl_bytes(made.solid, title=title) if made.solid is not None else None
     if content is None:
         raise Http404("There is no solid for this wording.")
     response = HttpResponse(content, content_type="model/stl")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
 from django.contrib.auth.models import User
@@ -207,14 +207,26 @@ def take(intake: Intake, *, user: User) -> OrderList:
         SetAsideRow.objects.bulk_create([_aside_of(order_list, row) for row in aside], batch_size=500)
         Event.objects.create(
             who=user,
-            what=f"Took in {intake.name[:80]}: {len(comparison.new)} new, {len(simple)} changed, "
-            f"{len(comparison.unchanged)} unchanged, {len(asked)} to decide, {len(aside)} set aside",
+            what=f"Took in {intake.name[:80]}: {_counted(comparison, simple, asked, aside)}",
             order_list=order_list,
         )
         intake.delete()
         if comparison.new or simple:
             defer_making(order_list.pk)
     return order_list
+
+
+def _counted(
+    comparison: Comparison,
+    simple: Sequence[LineChange],
+    asked: Sequence[Asked],
+    aside: Sequence[SetAside],
+) -> str:
+    counts = {
+        "new": len(comparison.new), "changed": len(simple), "unchanged": len(comparison.unchanged),
+        "to decide": len(asked), "set aside": len(aside),
+    }  # fmt: skip
+    return ", ".join(f"{count} {name}" for name, count in counts.items() if count)
 
 
 def take_list(data: bytes, *, name: str, user: User, source: str = DEFAULT_SOURCE) -> OrderList:
