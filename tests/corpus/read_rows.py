@@ -61,6 +61,13 @@ _POINTING = {
     "tr": ["yukarıdaki gibi", "geçen seferki gibi", "ekteki dosyaya bakınız", "aynı"],
     "ja": ["同上", "前回同様", "メール参照", "〃"],
 }
+_YES = {"en": "Yes", "de": "Ja", "fr": "Oui", "it": "Sì", "es": "Sí", "pt": "Sim", "nl": "Ja graag", "pl": "Tak",
+        "cs": "Ano", "sv": "Ja tack", "tr": "Evet", "ja": "あり"}  # fmt: skip
+_AGREED = {
+    "en": "as discussed", "de": "wie besprochen", "fr": "comme convenu", "it": "come concordato",
+    "es": "según lo acordado", "pt": "conforme combinado", "nl": "zoals besproken", "pl": "jak uzgodniono",
+    "cs": "dle dohody", "sv": "enligt överenskommelse", "tr": "konuşulduğu gibi", "ja": "お任せ",
+}  # fmt: skip
 _AND = {"en": "and", "de": "und", "fr": "et", "it": "e", "es": "y", "pt": "e", "nl": "en", "pl": "i", "cs": "a", "sv": "och",
         "tr": "ve", "ja": "と"}  # fmt: skip
 
@@ -175,6 +182,9 @@ def _plain(language: str, fake: Faker, rnd: random.Random) -> Iterator[Case]:
         cells=_row(tag, f"{one}\n{two}"), why="two lines where two have a place", wanted=f"{one}\n{two}"
     )
     yield Case(cells=_row(tag, f"{one}<br>{two}"), why="two lines of a web page", wanted=f"{one}\n{two}")
+    yield Case(cells=_row(tag, f"{one} ⏎ {two}"), why="a mark for a line end", wanted=f"{one}\n{two}")
+    yield Case(cells=_row(tag, f"{one} 24/7"), why="a stroke within a word", wanted=f"{one} 24/7")
+    yield Case(cells=_row(tag, f"{one} (1950–2020)"), why="years in brackets", wanted=f"{one} (1950–2020)")
     yield from _places(language, rnd)
 
 
@@ -305,6 +315,13 @@ def _to_ask(language: str, fake: Faker, rnd: random.Random) -> Iterator[Case]:
     yield Case(cells=_row("PLACE-TAG", "48.2082"), why="half a place", wanted=None)
     yield Case(cells=_row("PLACE-TAG", "148.2 N, 16.4 E"), why="a place off the globe", wanted=None)
     yield Case(cells=_row("PLACE-TAG", "-48.2 N, 16.4 E"), why="a sign against its letter", wanted=None)
+    yield Case(cells=_row(tag, _YES[language]), why="an answer", wanted=None)
+    yield Case(cells=_row(tag, _AGREED[language]), why="left open", wanted=None)
+    for words in rnd.sample(
+        (f"{name} / {other}", f"{name} x2", f"{name} (deceased)", f"{name} ???", f"{name} <3 {other}",
+         f"1. {name} 2. {other}", f"{name} | {other}", "https://example.org/picture", "rose gold", "t@example.org"), 5,
+    ):  # fmt: skip
+        yield Case(cells=_row(tag, words), why="a remark beside the words", wanted=None)
     if language in ("en", "pl", "ja"):
         yield Case(cells=_row("PLACE-TAG", "48.2 N 16.4 O"), why="an O of no known language", wanted=None)
     yield Case(cells=_row(tag, name, second=other), why="a second wording without a place", wanted=None)

@@ -434,9 +434,9 @@ def test_lines_of_a_customer_are_kept_where_the_product_has_room(owner) -> None:
     make_list(taken.pk)
     tag.refresh_from_db()
     assert tag.stage == Stage.READY
-    # Two lines have half the height of the plate each, one line is as high as its width allows.
+    # In one line the same words are as high as the width of the plate allows.
     alone = change_wording(tag.pk, "Ana Tom", user=owner)
-    assert alone.height_mm > tag.revision.height_mm
+    assert alone.height_mm < tag.revision.height_mm
     # The same list again says the same words, so that nothing is changed and nobody is asked.
     change_wording(tag.pk, "Ana\nTom", user=owner)
     assert counts(text, owner) == (0, 0, 2, 0, 0)

@@ -15,6 +15,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from kizami.wording.no_words import FIELD_NAMES, NOTHING, fold_words
+from kizami.wording.remarks import lines_marked
 
 __all__ = ["PLACEHOLDERS", "Change", "Wording", "clean_received", "clean_typed"]
 
@@ -122,6 +123,7 @@ def clean_received(
         ("entities", _without_entities),
         ("tags", _without_tags),
         ("guard", _without_guard),
+        ("line marks", _with_line_ends),
         *_TYPED,
         ("quotes", _plain_quotes),
         ("own name", without_own_name),
@@ -165,6 +167,10 @@ _BREAK = re.compile(r"<(?:br|/p|/div|/li)\s*/?>", re.I)
 def _without_tags(text: str) -> tuple[str, str]:
     """Marks of web pages; where they end a line, the words are parted."""
     return _TAG.sub("", _BREAK.sub("\n", text)) if "<" in text else text, "Took out marks of a web page"
+
+
+def _with_line_ends(text: str) -> tuple[str, str]:
+    return lines_marked(text), "Turned marks for a line end into one"
 
 
 def _without_guard(text: str) -> tuple[str, str]:

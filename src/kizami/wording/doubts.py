@@ -11,6 +11,7 @@ from dataclasses import dataclass
 import ftfy
 
 from kizami.wording.no_words import Pointing, is_unfilled, points_elsewhere, seems_several
+from kizami.wording.remarks import remark_in, remark_instead
 
 __all__ = ["Doubt", "doubt_about"]
 
@@ -45,9 +46,12 @@ _WRAPPED = re.compile(
 )
 #: How it shall be done, said where the words should be; in twelve languages, from memory.
 _ORDERS = re.compile(
-    r"\b(?:please|pls|plz|engrave[ds]?|in (?:script|cursive|italics?|bold|capitals|caps|block letters|gold|silver)|"
+    r"^(?:(?:please|pls|plz),?\s+)?(?:engrave|to be engraved|engraved with)\b|\bshould be engraved\b|[,;.]?\s(?:please|pls|plz|bitte)[.!]*$"
+    r"|^(?:please|pls|plz)\s+(?:write|put|use|make|print|add|do|see|check|don'?t|leave|in|only|just|with|no)\b"
+    r"|^bitte\s+(?:nur|kein\w*|ohne|schreib\w*|in|mit|groß|klein|wie|auf|als)\b"
+    r"|\b(?:in (?:script|cursive|italics?|bold|capitals|caps|block letters|gold|silver)|"
     r"(?:script|cursive|bold|italic|block) (?:font|letters)|all caps|upper ?case|lower ?case|capital letters|"
-    r"bitte|(?:ein)?gravieren|schreibschrift|schriftart|großbuchstaben|druckbuchstaben|"
+    r"(?:ein)?gravieren|schreibschrift|schriftart|großbuchstaben|druckbuchstaben|"
     r"s['’]il vous pla[iî]t|svp|graver|en majuscules|en script|en cursive|écriture|"
     r"per favore|incidere|in corsivo|(?:in )?maiuscolo|por favor|grabar|en cursiva|en mayúsculas|"
     r"gravar|em maiúsculas|em cursivo|graag|graveren|hoofdletters|sierletters|"
@@ -59,6 +63,8 @@ _ORDERS = re.compile(
     re.I,
 )
 _LETTERS = ("initials", "monogram")
+_MOST_LETTERS = 3
+_AS_WRITTEN = ("", "as written", "name", "phrase")
 _FOR_MACHINES = ("QR code", "Data Matrix")
 
 
@@ -79,7 +85,19 @@ def doubt_about(text: str, *, received: str = "", wording_kind: str = "") -> Dou
     found = _spoilt(text)
     if found is None and wording_kind not in _FOR_MACHINES:
         found = _pointing(text) or _told_how(text, received, is_letters=wording_kind in _LETTERS)
+    if found is None and wording_kind not in _FOR_MACHINES:
+        # Initials may spell a short answer: JA, SI, OK.
+        are_letters = wording_kind in _LETTERS and len(text) <= _MOST_LETTERS and text == text.upper()
+        found = None if are_letters else _remarked(text, is_set_as_written=wording_kind in _AS_WRITTEN)
     return found
+
+
+def _remarked(text: str, *, is_set_as_written: bool) -> Doubt | None:
+    """Remarks beside the words or instead of them."""
+    remark = remark_instead(text) or (remark_in(text) if is_set_as_written else None)
+    if remark is None:
+        return None
+    return Doubt(question=f"{_shown(text)} {remark.said}.", candidates=remark.candidates)
 
 
 def _spoilt(text: str) -> Doubt | None:
@@ -138,8 +156,6 @@ def _told_how(text: str, received: str, *, is_letters: bool) -> Doubt | None:
         return Doubt(
             question=f"{shown} may be meant with or without what stands around it.", candidates=(inner, text)
         )
-    if "\\n" in text or "\\r" in text:
-        return Doubt(question=f"{shown} has the code of a line end in it; ask how the lines part.")
     if _ORDERS.search(text):
         return Doubt(question=f"{shown} says how it shall be done; write the words alone.")
     if seems_several(text) or seems_several(received):

@@ -219,16 +219,16 @@ def _cost(text: str, name: str) -> float:
     cost = -_HEADING_BITS * sum(cell in HEADINGS for cell in cells if not cell.isascii())
     for chunk in chunks:
         # A size of seven and a half is no word.
-        chunk, fractions = _FRACTION.subn("", chunk)
+        words, fractions = _FRACTION.subn("", chunk)
         cost += _FRACTION_BITS * fractions
-        for word in _WORD.findall(chunk):
+        for word in _WORD.findall(words):
             cost += (
                 letters.bits(word, own)
                 + _CAPITAL_BITS * _misplaced(word)
                 + _mixed(word)
                 + _rare(word, letters, codec)
             )
-        for sign in _SIGN.findall(chunk):
+        for sign in _SIGN.findall(words):
             category = unicodedata.category(sign)
             if sign in "\u3000・ー々、。「」（）～−" or category[0] == "M":
                 cost += 3.0
