@@ -53,7 +53,7 @@ def test_paste_match_try_take_correct_take_again(desk: Page, live_server) -> Non
     assert trial(desk) == {"new": "0", "changed": "1", "unchanged": "1", "aside": "0"}
     expect(desk.get_by_text("wording: “Halloran” → “O'Halloran”")).to_be_visible()
     desk.get_by_role("button", name="Take it in").click()
-    expect(desk.get_by_text("0 new, 1 changed, 1 unchanged")).to_be_visible()
+    expect(desk.get_by_text(": 1 changed, 1 unchanged.")).to_be_visible()
     assert OrderLine.objects.get(order="A1").wording == "O'Halloran"
     paste(desk, live_server.url, FOREIGN.replace("Halloran", "O'Halloran"))
     assert trial(desk)["unchanged"] == "2"
@@ -164,3 +164,49 @@ def test_a_foreign_list_becomes_pieces_without_touching_a_column(
     assert {line.stage for line in lines} == {"ready"}
     assert [line.quantity for line in lines] == [1, 2]
     assert str(lines[0].due) == "2027-03-31"
+
+
+def test_a_name_with_several_readings_is_answered_with_one_key(desk: Page, live_server) -> None:
+    paste(desk, live_server.url, "order,product,wording\nA1,PLOT-TAG,Vincent Van Gogh\n")
+    expect(desk.locator("[data-result]")).to_have_text("VG or VV or VVG?")
+    desk.get_by_role("button", name="Take it in").click()
+    desk.wait_for_url("**/orders/?list=*")
+    make_list(OrderList.objects.get().pk)
+    desk.goto(f"{live_server.url}{OrderLine.objects.get().get_absolute_url()}")
+    desk.locator("#wording").press("Escape")
+    desk.keyboard.press("3")
+    expect(desk.locator("#wording")).to_have_value("VVG")
+    desk.get_by_role("button", name=re.compile("Keep")).click()
+    expect(desk.locator("[data-stage]")).to_have_text("ready")
+    assert OrderLine.objects.get().wording == "VVG"
+
+
+def test_a_new_line_is_begun_and_stays(desk: Page, open_shop, live_server) -> None:
+    taken = take_list(b"order,product,wording\nA1,CREW-TAG,Ana Tom\n", name="x", user=open_shop)
+    make_list(taken.pk)
+    desk.goto(f"{live_server.url}{taken.lines.get().get_absolute_url()}")
+    desk.locator("#wording").fill("Ana")
+    desk.locator("#wording").press("Shift+Enter")
+    desk.locator("#wording").press_sequentially("Tom")
+    desk.locator("#wording").press("Enter")
+    expect(desk.locator("#wording")).to_have_value("Ana\nTom")
+    expect(desk.locator("[data-stage]")).to_have_text("ready")
+    assert taken.lines.get().wording == "Ana\nTom"
+    # What is kept and looked at again is no change.
+    expect(desk.get_by_text("Not kept yet")).to_have_count(0)
+    desk.locator("#wording").press("Enter")
+    expect(desk.get_by_text("Not kept yet")).to_have_count(0)
+
+
+def test_typing_without_accents_or_with_a_slip_finds_the_line(desk: Page, open_shop, live_server) -> None:
+    rows = "order,product,wording\nA1,CREW-TAG,Żółkiewska\nA2,CREW-TAG,Miriam\n"
+    take_list(rows.encode(), name="x", user=open_shop)
+    desk.goto(f"{live_server.url}/orders/")
+    for typed, found, said in (("zolkiew", "Żółkiewska", 0), ("mirjam", "Miriam", 1)):
+        desk.locator("#filter").fill(typed)
+        expect(desk.locator("[data-row]")).to_have_count(1)
+        expect(desk.locator("[data-open]")).to_have_text(found)
+        expect(desk.locator("[data-near]")).to_have_count(said)
+    desk.locator("#filter").fill("mirjak")
+    desk.locator("[data-offered]").click()
+    expect(desk.locator("[data-open]")).to_have_text("Miriam")

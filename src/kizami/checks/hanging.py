@@ -52,6 +52,10 @@ def hangs_below(case: SolidCase) -> Iterator[Finding]:
     )
 
 
+#: Loops whose line leans less than this against upward, as a sine, stand above each other.
+_ABOVE_EACH_OTHER = 1e-6
+
+
 def _held_at(loops: list[FloatArray], up: FloatArray) -> FloatArray:
     """The one place under which the centre of mass comes to hang."""
     if len(loops) == 1:
@@ -59,7 +63,11 @@ def _held_at(loops: list[FloatArray], up: FloatArray) -> FloatArray:
     half = (loops[1] - loops[0]) / 2.0
     # Both halves of the chain are equally long, so they meet over the middle between the loops.
     across = up - half * float(up @ half) / float(half @ half)
-    across = across / np.linalg.norm(across)
+    width = float(np.linalg.norm(across))
+    if width < _ABOVE_EACH_OTHER:
+        # Loops right above each other: the piece hangs from the upper one.
+        return max(loops, key=lambda at: float(at @ up))
+    across = across / width
     meet: FloatArray = loops[0] + half + across * math.sqrt(max(_CHAIN_MM**2 - float(half @ half), 0.0))
     return meet
 

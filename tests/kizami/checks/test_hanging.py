@@ -68,3 +68,15 @@ def test_a_weight_must_hang_half_a_millimetre_below_its_loops(below_mm: float, h
     assert (found.level is not Level.FAILS) == holds
     (straight,) = tilt(hung)
     assert straight.measured == pytest.approx(0.0, abs=1e-6)
+
+
+def test_loops_right_above_each_other_hang_by_the_upper_one() -> None:
+    piece = sign("Halma")
+    case = solid_case(piece.laid_out, piece.solid)
+    x, y, z = case.measured.centre_of_mass.tolist()
+    for places in (
+        ((x + 3.0, y + 5.0, z), (x + 3.0, y + 25.0, z)),
+        ((x + 3.0, y + 25.0, z), (x + 3.0, y + 5.0, z)),
+    ):
+        (found,) = tilt(dataclasses.replace(case, hangs_at_mm=places))
+        assert found.measured == pytest.approx(math.degrees(math.atan2(3.0, 25.0)), abs=1e-3)
