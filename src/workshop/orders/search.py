@@ -20,6 +20,7 @@ _MOST_WORDS = 8
 _MOST_NEAR = 4
 #: Shorter words are one slip away from too many others.
 _SHORTEST = 3
+_WORD = re.compile(r"[^\W_]+")
 _DAY = re.compile(r"\d{4}(?:-\d{0,2}){0,2}|\d{1,2}-\d{1,2}")
 
 
@@ -58,7 +59,8 @@ class Search:
         instead: dict[str, list[str]] = {}
         offered: list[str] = []
         for place, (word, plain) in enumerate(zip(words, folded, strict=True)):
-            if OrderLine.objects.filter(asked[place]).exists():
+            # That all of them stand nowhere is known already.
+            if len(words) > 1 and OrderLine.objects.filter(asked[place]).exists():
                 continue
             near, others = _near(plain, products)
             if near:
@@ -117,9 +119,10 @@ def _near(word: str, products: dict[int, str]) -> tuple[list[str], list[str]]:
 def _words_like(length: int) -> set[str]:
     """Words of all lines that are long enough to be like one of this length."""
     query = """
-        SELECT DISTINCT word FROM orders_orderline, regexp_split_to_table(folded, '[^[:alnum:]]+') AS word
+        SELECT DISTINCT word FROM orders_orderline, string_to_table(folded, ' ') AS word
         WHERE length(word) >= %s
     """
     with connection.cursor() as cursor:
         cursor.execute(query, [length - 1])
-        return {row[0] for row in cursor.fetchall()}
+        found = " ".join(row[0] for row in cursor.fetchall())
+    return {word for word in _WORD.findall(found) if len(word) >= length - 1}
