@@ -14,6 +14,7 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from kizami.wording.order_list import read_order_list
+from tests.workshop.drawn import ticked
 from tests.workshop.lists import HEADER
 from workshop.jobs.tasks import make_list
 from workshop.orders.intake import take_list
@@ -96,7 +97,7 @@ def test_exports_are_harmless(owner_client, book: OrderList) -> None:
 
 
 def act(client, do: str, *numbers: str):
-    pks = [OrderLine.objects.get(order=n.split("-")[0], line=n.split("-")[1]).pk for n in numbers]
+    pks = [ticked(OrderLine.objects.get(order=n.split("-")[0], line=n.split("-")[1])) for n in numbers]
     return client.post(
         reverse("orders:act"), {"do": do, "line": [*pks, "junk", "9" * 30]}, follow=True
     ).content.decode()
@@ -135,7 +136,7 @@ def test_acting_needs_the_right_and_a_fixed_number_of_queries(
     from tests.conftest import make_user
 
     def queries(count: int) -> int:
-        pks = list(OrderLine.objects.values_list("pk", flat=True)[:count])
+        pks = [ticked(line) for line in OrderLine.objects.all()[:count]]
         with CaptureQueriesContext(connection) as seen:
             owner_client.post(reverse("orders:act"), {"do": "rush", "line": pks})
         return len(seen)

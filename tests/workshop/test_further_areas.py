@@ -7,6 +7,7 @@ import re
 import pytest
 from django.urls import reverse
 
+from tests.workshop.drawn import as_drawn
 from workshop.catalogue.models import Product
 from workshop.jobs.tasks import make_list
 from workshop.orders.intake import take_list
@@ -43,16 +44,16 @@ def test_the_bench_shows_every_area(owner_client, lines: dict[str, OrderLine]) -
 def test_a_second_wording_is_tried_kept_and_given_back(owner_client, lines: dict[str, OrderLine]) -> None:
     line = lines["PLEDGE-RING"]
     sent = {"wording": line.wording, "chosen": "1", "second": "1 May 2028"}
-    look = owner_client.get(reverse("bench:look", args=[line.pk]), sent).content.decode()
+    look = owner_client.get(reverse("bench:look", args=[line.pk]), as_drawn(line, sent)).content.decode()
     assert "01 · 05 · 28" in look and "Not kept yet" in look
     assert OrderLine.objects.get(pk=line.pk).choices == {}
-    assert owner_client.post(reverse("bench:keep", args=[line.pk]), sent).status_code == 302
+    assert owner_client.post(reverse("bench:keep", args=[line.pk]), as_drawn(line, sent)).status_code == 302
     kept = OrderLine.objects.select_related("revision").get(pk=line.pk)
     assert (kept.choices, kept.second) == ({"second": "1 May 2028"}, "21 June 2027")
     assert kept.to_inputs().second == "01 · 05 · 28"
     assert kept.revision is not None and "second wording: 1 May 2028" in kept.revision.why
     # The same list again says nothing new, and emptying the field brings its words back.
-    owner_client.post(reverse("bench:keep", args=[line.pk]), {**sent, "second": ""})
+    owner_client.post(reverse("bench:keep", args=[line.pk]), as_drawn(line, {**sent, "second": ""}))
     assert OrderLine.objects.get(pk=line.pk).to_inputs().second == "21 · 06 · 27"
 
 
@@ -64,7 +65,7 @@ def test_a_date_that_can_be_read_twice_is_settled_at_the_bench(owner_client, own
     line = OrderLine.objects.get(order="P1", line="1")
     assert (line.second, line.stage) == ("03/04/2027", Stage.HELD)
     sent = {"wording": line.wording, "chosen": "1", "second": "2027-04-03"}
-    owner_client.post(reverse("bench:keep", args=[line.pk]), sent)
+    owner_client.post(reverse("bench:keep", args=[line.pk]), as_drawn(line, sent))
     assert OrderLine.objects.get(pk=line.pk).stage == Stage.READY
 
 
@@ -114,7 +115,7 @@ def test_the_order_book_shows_the_second_wording_as_it_stands(
     line = lines["PLEDGE-RING"]
     assert "21 June 2027" in owner_client.get(reverse("orders:book")).content.decode()
     sent = {"wording": line.wording, "chosen": "1", "second": "1 May 2028"}
-    owner_client.post(reverse("bench:keep", args=[line.pk]), sent)
+    owner_client.post(reverse("bench:keep", args=[line.pk]), as_drawn(line, sent))
     page = owner_client.get(reverse("orders:book")).content.decode()
     assert "1 May 2028" in page and "21 June 2027" not in page
 

@@ -16,6 +16,7 @@ from django.urls import reverse
 
 from kizami.checks.kinds import kind_of
 from tests.conftest import make_user
+from tests.workshop.drawn import as_drawn
 from tests.workshop.lists import HEADER, MIXED
 from workshop.jobs.tasks import make_list
 from workshop.orders.intake import take_list
@@ -93,7 +94,7 @@ def test_each_place_has_the_least_rights(client, mixed: OrderList, place: str, m
     pk = line("A1", "1").pk
     answers = {
         "take": client.get(reverse("orders:take")),
-        "keep": client.post(reverse("bench:keep", args=[pk]), {"wording": "Otto"}),
+        "keep": client.post(reverse("bench:keep", args=[pk]), as_drawn(line("A1", "1"), {"wording": "Otto"})),
         "zip": client.get(reverse("orders:pieces-zip")),
     }
     answers["zip"].close()
@@ -217,9 +218,9 @@ def test_a_redraw_shows_the_trial_and_stores_nothing(owner_client, mixed: OrderL
 def test_a_redraw_never_breaks(owner_client, mixed: OrderList, wording: str) -> None:
     held = line("A1", "2")
     for name in ("bench:look", "bench:solid"):
-        answer = owner_client.get(reverse(name, args=[held.pk]), {"wording": wording})
+        answer = owner_client.get(reverse(name, args=[held.pk]), as_drawn(held, {"wording": wording}))
         assert answer.status_code in (200, 404)
-    answer = owner_client.post(reverse("bench:keep", args=[held.pk]), {"wording": wording})
+    answer = owner_client.post(reverse("bench:keep", args=[held.pk]), as_drawn(held, {"wording": wording}))
     assert answer.status_code == 302
     held.refresh_from_db()
     assert held.stage == ("ready" if wording == "A\x00B" else "held")

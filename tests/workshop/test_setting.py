@@ -11,6 +11,7 @@ from django.urls import reverse
 
 from kizami.lettering.shipped import shipped_typefaces
 from tests.conftest import make_user
+from tests.workshop.drawn import as_drawn
 from workshop.catalogue.models import ShopTypeface
 from workshop.jobs.tasks import make_list
 from workshop.orders.intake import take_list
@@ -34,7 +35,7 @@ def look(client, line: OrderLine, **setting: str) -> str:
 
 def keep(client, line: OrderLine, wording: str | None = None, **setting: str) -> OrderLine:
     sent = {"wording": line.wording if wording is None else wording, "chosen": "1", **setting}
-    assert client.post(reverse("bench:keep", args=[line.pk]), sent).status_code == 302
+    assert client.post(reverse("bench:keep", args=[line.pk]), as_drawn(line, sent)).status_code == 302
     return OrderLine.objects.get(pk=line.pk)
 
 

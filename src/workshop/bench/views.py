@@ -30,7 +30,7 @@ from workshop.bench.unrolled import unrolled_areas
 from workshop.catalogue.models import ShopTypeface
 from workshop.orders.made_files import file_of
 from workshop.orders.models import OrderLine, Stage
-from workshop.orders.services import change_wording, choices_in_words
+from workshop.orders.services import StaleEditionError, change_wording, choices_in_words
 
 #: What the unrolled view has on a screen of 1280 x 800, to choose a readable size of figures.
 _VIEW_WIDTH_PX, _VIEW_HEIGHT_PX = 960.0, 300.0
@@ -183,7 +183,14 @@ def first(request: HttpRequest) -> HttpResponse:
 def piece(request: HttpRequest, pk: int) -> HttpResponse:
     """One line's piece."""
     line = _line(pk)
-    context = _result_context(_Trial(line=line, wording=line.wording, choices=line.choices))
+    kept = _Trial(line=line, wording=line.wording, choices=line.choices)
+    return render(request, "bench/piece.html", _piece_context(kept))
+
+
+def _piece_context(on_trial: _Trial) -> dict[str, Any]:
+    """The whole page, with words and setting as they are kept or as somebody has them in the fields."""
+    line, pk = on_trial.line, on_trial.line.pk
+    context = _result_context(on_trial)
     product = line.product.to_spec()
     held = list(OrderLine.objects.worst_held().values_list("pk", flat=True)[:2000])
     place = held.index(pk) if pk in held else -1
@@ -198,9 +205,10 @@ def piece(request: HttpRequest, pk: int) -> HttpResponse:
         "offered": _offered(product),
         "shapes": SHAPES,
         "bounds": BOUNDS,
-        "set_to": {key: line.choices.get(key, "") for key in _FORM_FIELDS},
+        "typed": on_trial.wording,
+        "set_to": {key: on_trial.choices.get(key, "") for key in _FORM_FIELDS},
     }
-    return render(request, "bench/piece.html", context)
+    return context
 
 
 @require_GET
@@ -232,6 +240,9 @@ def solid_checks(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "bench/_solid_checks.html", context)
 
 
+_LONGEST_NUMBER = 10
+
+
 @permission_required("orders.change_wording", raise_exception=True)
 @require_POST
 def keep(request: HttpRequest, pk: int) -> HttpResponse:
@@ -243,7 +254,20 @@ def keep(request: HttpRequest, pk: int) -> HttpResponse:
         messages.error(request, f"{error} Nothing was kept.")
         return redirect("bench:piece", pk=pk)
     text = request.POST.get("wording", "")[:LARGEST_CELL_CHARACTERS]
-    change_wording(pk, text, user=request.user, choices=choices)  # type: ignore[arg-type]
+    edition = request.POST.get("edition", "")
+    try:
+        change_wording(
+            pk,
+            text,
+            user=request.user,  # type: ignore[arg-type]
+            choices=choices,
+            # Without one the form was drawn from nothing that stands here.
+            edition=int(edition) if edition.isdecimal() and len(edition) < _LONGEST_NUMBER else 0,
+        )
+    except StaleEditionError as stale:
+        # What was typed is kept in the fields, beside what the other person did.
+        context = _piece_context(_trial_of(request.POST, _line(pk)))
+        return render(request, "bench/piece.html", {**context, "stale": stale}, status=409)
     return redirect("bench:piece", pk=pk)
 
 

@@ -8,7 +8,7 @@ from functools import lru_cache
 from typing import Any, Self
 
 from django.conf import settings
-from django.db import models, transaction
+from django.db import connection, models, transaction
 
 from kizami.blanks.supplied_body import SuppliedBody
 from kizami.errors import SurfaceError, TypefaceError
@@ -134,7 +134,10 @@ class ProductQuerySet(models.QuerySet["Product"]):
         spec = product_from_table(table, typefaces=tuple(own), bodies=stored_body)
         digest = hashlib.sha256(json.dumps(table, sort_keys=True).encode()).hexdigest()
         with transaction.atomic():
-            newest = self.select_for_update().filter(code=spec.code).order_by("-version").first()
+            # Two who keep the same product wait for each other here, whether it has a version yet or not.
+            with connection.cursor() as cursor:
+                cursor.execute("SELECT pg_advisory_xact_lock(hashtext(%s))", [f"product {spec.code}"])
+            newest = self.filter(code=spec.code).order_by("-version").first()
             if newest is not None and newest.digest == digest:
                 return newest
             self.filter(code=spec.code, is_current=True).update(is_current=False)

@@ -146,7 +146,9 @@ def _sureness(sure: float | None) -> str:
 @require_POST
 def take_in(request: HttpRequest, pk: int) -> HttpResponse:
     """Take a list on trial in, or drop it."""
-    intake = get_object_or_404(Intake.objects.select_related("source"), pk=pk)
+    intake = Intake.objects.select_related("source").filter(pk=pk).first()
+    if intake is None:
+        return _gone(request)
     if request.POST.get("do") == "drop":
         intake.delete()
         messages.success(request, f"{intake.name} was dropped; the order book is as it was.")
@@ -154,6 +156,8 @@ def take_in(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         order_list = take(intake, user=request.user)  # type: ignore[arg-type]
     except OrderListError as error:
+        if not Intake.objects.filter(pk=pk).exists():
+            return _gone(request)
         context = {**_trial_context(intake), "refused": str(error)}
         return render(request, "orders/trial.html", context, status=422)
     event = order_list.events.first()
@@ -162,6 +166,12 @@ def take_in(request: HttpRequest, pk: int) -> HttpResponse:
     say = messages.warning if waits else messages.success
     say(request, f"{event.what}." if event else "Taken in.")
     return redirect(f"{reverse('orders:book')}?list={order_list.pk}")
+
+
+def _gone(request: HttpRequest) -> HttpResponse:
+    """Two had the same list on trial, and the other one was quicker."""
+    messages.warning(request, "This list was taken in or dropped already. Nothing was taken in twice.")
+    return redirect("orders:book")
 
 
 @require_GET
@@ -240,7 +250,11 @@ def retry(request: HttpRequest, pk: int) -> HttpResponse:
     kept = dict(enumerate(row.cells))
     # A cell that the form did not bring stays as it came.
     cells = [request.POST.get(f"cell-{place}", kept.get(place, "")) for place in places]
-    line = retry_row(row, cells, user=request.user)  # type: ignore[arg-type]
+    try:
+        line = retry_row(row, cells, user=request.user)  # type: ignore[arg-type]
+    except SetAsideRow.DoesNotExist:
+        messages.warning(request, f"Row {row.row} was put right by somebody else already.")
+        return redirect(f"{reverse('orders:set-aside')}?list={row.order_list_id}")
     if line is not None:
         messages.success(request, f"Row {row.row} is line {line} now.")
     return redirect(f"{reverse('orders:set-aside')}?list={row.order_list_id}#row-{pk}")

@@ -9,7 +9,7 @@ from django.contrib.auth.models import User
 from django.db import transaction
 from django.utils import timezone
 
-from kizami.errors import RowError
+from kizami.errors import OrderListError, RowError
 from kizami.pieces.batch import resolve_rows
 from kizami.pieces.comparing import PLAIN_FIELDS, Comparison, LineChange, compare, unspoken
 from kizami.pieces.lines import Line, resolve_row
@@ -183,12 +183,18 @@ def take(intake: Intake, *, user: User) -> OrderList:
     with transaction.atomic():
         # Two people taking lists of one source wait for each other here.
         source = Source.objects.select_for_update().get(pk=intake.source_id)
+        # Whoever came second finds it gone: it is in the book already.
+        waiting = Intake.objects.select_for_update().filter(pk=intake.pk).first()
+        if waiting is None:
+            raise OrderListError("This list was taken in or dropped already. Nothing was taken in twice.")
+        intake = waiting
         table = table_of(bytes(intake.data), intake.encoding)
         columns = columns_of(table, intake.columns)
         columns.require(table.header)
         read = read_rows(table, columns, rule=rule_of(intake.rule))
         read.confirm()
-        comparison, simple, asked, aside = _compare(read, source, apart=intake.rule is not None)
+        comparison, simple, asked, aside = _compare(read, source, apart=intake.rule is not None, lock=True)
+        aside, again = _not_yet_aside(source, aside)
         source.columns, source.rule = column_names(table, columns), intake.rule
         source.save(update_fields=["columns", "rule"])
         order_list = OrderList.objects.create(
@@ -207,7 +213,7 @@ def take(intake: Intake, *, user: User) -> OrderList:
         SetAsideRow.objects.bulk_create([_aside_of(order_list, row) for row in aside], batch_size=500)
         Event.objects.create(
             who=user,
-            what=f"Took in {intake.name[:80]}: {_counted(comparison, simple, asked, aside)}",
+            what=f"Took in {intake.name[:80]}: {_counted(comparison, simple, asked, aside, again)}",
             order_list=order_list,
         )
         intake.delete()
@@ -221,10 +227,11 @@ def _counted(
     simple: Sequence[LineChange],
     asked: Sequence[Asked],
     aside: Sequence[SetAside],
+    again: int,
 ) -> str:
     counts = {
         "new": len(comparison.new), "changed": len(simple), "unchanged": len(comparison.unchanged),
-        "to decide": len(asked), "set aside": len(aside),
+        "to decide": len(asked), "set aside": len(aside), "set aside before": again,
     }  # fmt: skip
     return ", ".join(f"{count} {name}" for name, count in counts.items() if count)
 
@@ -240,13 +247,25 @@ def take_list(data: bytes, *, name: str, user: User, source: str = DEFAULT_SOURC
         return take(open_intake(data, name=name, source=source, user=user), user=user)
 
 
+def _not_yet_aside(source: Source, aside: tuple[SetAside, ...]) -> tuple[tuple[SetAside, ...], int]:
+    """Rows that no list of the source has set aside yet, and how many are left out."""
+    if not aside:
+        return aside, 0
+    known = {
+        tuple(cells)
+        for cells in SetAsideRow.objects.filter(order_list__source=source).values_list("cells", flat=True)
+    }
+    fresh = tuple(row for row in aside if row.cells not in known)
+    return fresh, len(aside) - len(fresh)
+
+
 def _compare(
-    read: ReadList, source: Source, *, apart: bool
+    read: ReadList, source: Source, *, apart: bool, lock: bool = False
 ) -> tuple[Comparison, tuple[LineChange, ...], tuple[Asked, ...], tuple[SetAside, ...]]:
     catalogue, _ = Product.objects.catalogue()
     lines, aside = resolve_rows(read, catalogue, logos=None)
     lines = with_earlier_words(lines, source)
-    known = _known(source, {line.row.order for line in lines})
+    known = _known(source, {line.row.order for line in lines}, lock=lock)
     silent = unspoken(read.columns.places.keys(), taken_apart=apart)
     comparison = compare({key: row.to_received() for key, row in known.items()}, lines, silent=silent)
     simple: list[LineChange] = []
@@ -261,8 +280,11 @@ def _compare(
     return comparison, tuple(simple), tuple(asked), tuple(aside)
 
 
-def _known(source: Source, orders: set[str]) -> dict[tuple[str, str], OrderLine]:
-    rows = OrderLine.objects.filter(source=source, order__in=orders).select_related("product")
+def _known(source: Source, orders: set[str], *, lock: bool = False) -> dict[tuple[str, str], OrderLine]:
+    """Lines by their names; locked, in the one order in which lines are locked everywhere, by their keys."""
+    rows = OrderLine.objects.filter(source=source, order__in=orders).select_related("product").order_by("pk")
+    if lock:
+        rows = rows.select_for_update(of=("self",))
     return {(row.order, row.line): row for row in rows}
 
 
@@ -322,7 +344,7 @@ def _add(order_list: OrderList, lines: Iterable[Line]) -> list[OrderLine]:
 def _change(order_list: OrderList, changes: Iterable[LineChange], user: User) -> None:
     """Change lines on paper. A bench's own wording stays unless the list changed the wording itself."""
     changes = list(changes)
-    known = _known(order_list.source, {c.line.row.order for c in changes})
+    known = _known(order_list.source, {c.line.row.order for c in changes}, lock=True)
     _, products = Product.objects.catalogue()
     for change in changes:
         row = known[(change.line.row.order, change.line.row.line)]
@@ -341,9 +363,12 @@ def _change(order_list: OrderList, changes: Iterable[LineChange], user: User) ->
             setattr(row, name, value)
         row.order_list = order_list
         row.product = products[change.line.product.code.casefold()]
+        row.edition += 1
+        kept = [*values, "order_list", "product", "edition"]
         if change.remade:
             row.stage, row.attempts, row.badness = Stage.NEW, 0, 0.0
-        row.save()
+            kept += ["stage", "attempts", "badness"]
+        row.save(update_fields=kept)
         _fit_pieces(row)
         Event.objects.create(who=user, what="; ".join(change.said)[:300], line=row, order_list=order_list)
 
@@ -387,9 +412,16 @@ def decide(question: Question, *, take_it: bool, user: User) -> None:
     kizami.errors.RowError : the row can no longer be read, say because its product is gone
     """
     with transaction.atomic():
-        question = Question.objects.select_for_update().select_related("order_list").get(pk=question.pk)
+        question = (
+            Question.objects.select_for_update(of=("self",))
+            .select_related("order_list__source", "line")
+            .filter(pk=question.pk)
+            .first()
+        )
+        if question is None:
+            raise RowError("A newer list has replaced this question.")
         if question.decided_at is not None:
-            return
+            raise RowError("This question was decided already.")
         if take_it:
             line = _read_again(question.order_list, question.row, question.cells)
             known = _known(question.order_list.source, {line.row.order})
@@ -439,7 +471,8 @@ def retry_row(row: SetAsideRow, cells: list[str], *, user: User) -> OrderLine | 
     the new line, or None when the row is still set aside, with the reason of now
     """
     with transaction.atomic():
-        row = SetAsideRow.objects.select_for_update().select_related("order_list__source").get(pk=row.pk)
+        waiting = SetAsideRow.objects.select_for_update(of=("self",)).select_related("order_list__source")
+        row = waiting.get(pk=row.pk)
         order_list = row.order_list
         try:
             line = _read_again(order_list, row.row, cells)

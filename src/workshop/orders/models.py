@@ -256,6 +256,8 @@ class OrderLine(models.Model):
     stage = models.CharField(max_length=8, choices=Stage, default=Stage.NEW)
     badness = models.FloatField(default=0.0)
     attempts = models.PositiveSmallIntegerField(default=0)
+    #: Counted on with every change by a person or a list: a form drawn from an older one changes nothing.
+    edition = models.PositiveIntegerField(default=1)
     revision = models.ForeignKey("Revision", null=True, on_delete=models.SET_NULL, related_name="+")
     #: What is searched, see `workshop.orders.folding`.
     folded = models.GeneratedField(expression=line_text(), output_field=models.TextField(), db_persist=True)

@@ -19,10 +19,11 @@ from kizami.pieces.sets import set_height_mm
 from kizami.wording.settling import settle
 from workshop.jobs.queue import defer_making
 from workshop.orders.made_files import keep_files
-from workshop.orders.models import ON_PAPER, Event, Finding, OrderLine, OrderList, Piece, Revision, Stage
+from workshop.orders.models import Event, Finding, OrderLine, OrderList, Piece, Revision, Stage
 
 __all__ = [
     "MOST_ATTEMPTS",
+    "StaleEditionError",
     "act_on_many",
     "change_wording",
     "choices_in_words",
@@ -33,6 +34,26 @@ __all__ = [
 
 #: A line whose making ended its worker this often is held for a person instead of tried for ever.
 MOST_ATTEMPTS = 3
+
+
+class StaleEditionError(Exception):
+    """Somebody changed a line after the form for it was drawn; nothing was kept.
+
+    Attributes
+    ----------
+    line : as it stands now
+    since : what happened to it since, the newest first
+    """
+
+    def __init__(self, line: OrderLine, *, edition: int) -> None:
+        super().__init__(f"{line} was changed by somebody else meanwhile. Nothing was kept.")
+        self.line = line
+        newer = max(1, min(line.edition - edition, _MOST_TOLD))
+        self.since = list(line.events.select_related("who")[:newer])
+
+
+#: Changes that are told of a line that somebody else changed.
+_MOST_TOLD = 5
 
 
 def make_line(line: OrderLine, *, why: str, user: User | None = None) -> Revision:
@@ -109,6 +130,7 @@ def _stand(line: OrderLine, revision: Revision, findings: tuple[CoreFinding, ...
     line.stage = revision.stage
     line.badness = max((f.weight for f in findings if f.level is Level.FAILS), default=0.0)
     kept = [
+        "edition",
         "revision",
         "stage",
         "badness",
@@ -124,15 +146,33 @@ def _stand(line: OrderLine, revision: Revision, findings: tuple[CoreFinding, ...
     line.pieces.update(stage=revision.stage)
 
 
-def change_wording(line_pk: int, text: str, *, user: User, choices: dict[str, Any] | None = None) -> Revision:
+def change_wording(
+    line_pk: int,
+    text: str,
+    *,
+    user: User,
+    choices: dict[str, Any] | None = None,
+    edition: int | None = None,
+) -> Revision:
     """Give a line other words, or another setting, and make it again at once.
 
     The words as received stay with the line, and every earlier revision too.
+
+    Parameters
+    ----------
+    edition : of the line when the form was drawn; None for whoever has not looked
+
+    Raises
+    ------
+    StaleEditionError : somebody changed the line since; nothing is kept then
     """
     with transaction.atomic():
         line = OrderLine.objects.lock_with_fellows(line_pk)
         if line is None:
             raise OrderLine.DoesNotExist(f"there is no line {line_pk}")
+        if edition is not None and edition != line.edition:
+            raise StaleEditionError(line, edition=edition)
+        line.edition += 1
         settled = settle(text, line.product.to_spec().wording, typed=True)
         before = line.wording
         line.wording = settled.wording.text
@@ -210,20 +250,29 @@ def stop_list(order_list: OrderList, *, user: User, stop: bool) -> None:
             defer_making(order_list.pk)
 
 
-def act_on_many(chosen: list[int], *, do: str, user: User) -> str:
-    """Do one thing to many lines, all or none. Lines that are on their way already are left alone.
+def act_on_many(chosen: Mapping[int, int | None], *, do: str, user: User) -> str:
+    """Do one thing to many lines, all or none.
+
+    Lines that are on their way already are left alone, and those that somebody changed meanwhile.
+
+    Parameters
+    ----------
+    chosen : key of each line -> the edition that was looked at, None for whatever stands now
 
     Returns
     -------
     what was done, in words
     """
     with transaction.atomic():
-        lines = OrderLine.objects.select_for_update().filter(pk__in=chosen, stage__in=ON_PAPER).order_by("pk")
-        left = len(set(chosen)) - len(lines)
+        found = OrderLine.objects.select_for_update().filter(pk__in=chosen).order_by("pk")
+        free = [line for line in found if line.on_paper]
+        lines = [line for line in free if chosen[line.pk] in (None, line.edition)]
+        left, changed = len(chosen) - len(free), len(free) - len(lines)
         if do in ("rush", "no rush"):
             for line in lines:
                 line.rush = do == "rush"
-            OrderLine.objects.bulk_update(lines, ["rush"], batch_size=1000)
+                line.edition += 1
+            OrderLine.objects.bulk_update(lines, ["rush", "edition"], batch_size=1000)
             said = f"{len(lines)} lines are {'' if do == 'rush' else 'no longer '}to be made before others"
         elif do == "take proposals":
             proposed = [line for line in lines if line.proposal]
@@ -239,6 +288,8 @@ def act_on_many(chosen: list[int], *, do: str, user: User) -> str:
             return "Nothing was done: choose what to do."
         if left:
             said += f"; {left} were left alone, as they are on their way or gone"
+        if changed:
+            said += f"; {changed} were left alone, as somebody changed them meanwhile"
         Event.objects.create(who=user, what=said[:300])
     return f"{said}."
 
@@ -246,7 +297,9 @@ def act_on_many(chosen: list[int], *, do: str, user: User) -> str:
 def _make_again(lines: list[OrderLine], changed: list[str]) -> None:
     for line in lines:
         line.stage, line.attempts, line.badness = Stage.NEW, 0, 0.0
-    OrderLine.objects.bulk_update(lines, [*changed, "stage", "attempts", "badness"], batch_size=1000)
+        line.edition += 1
+    kept = [*changed, "stage", "attempts", "badness", "edition"]
+    OrderLine.objects.bulk_update(lines, kept, batch_size=1000)
     Piece.objects.filter(line__in=[line.pk for line in lines]).update(stage=Stage.NEW)
     for order_list in {line.order_list_id for line in lines}:
         defer_making(order_list)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import tempfile
 import zipfile
 from typing import Any
@@ -111,13 +112,18 @@ _EXPORTS = {
 }
 
 
+_TICKED = re.compile(r"(\d{1,18})\.(\d{1,9})", re.ASCII)
+
+
 @permission_required("orders.change_wording", raise_exception=True)
 @require_POST
 def act(request: HttpRequest) -> HttpResponse:
     """Do one thing to many lines."""
-    chosen = [
-        int(pk) for pk in request.POST.getlist("line")[:LARGEST_LIST_ROWS] if pk.isdecimal() and len(pk) < 19
-    ]
+    chosen: dict[int, int | None] = {}
+    for ticked in request.POST.getlist("line")[:LARGEST_LIST_ROWS]:
+        # A line's key and the edition that was looked at: “12.3”.
+        if match := _TICKED.fullmatch(ticked):
+            chosen[int(match[1])] = int(match[2])
     said = act_on_many(chosen, do=request.POST.get("do", ""), user=request.user)  # type: ignore[arg-type]
     messages.success(request, said)
     view = BookView.of(request.POST)
