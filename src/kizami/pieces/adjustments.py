@@ -52,7 +52,7 @@ def read_adjustments(given: Mapping[str, str]) -> dict[str, Any]:
     shape = given.get("shape", "")
     if not shape and given.get("shape_amount", "").strip():
         raise AdjustmentError(
-            "“Bent by” says how much a shape is bent: choose the shape beside it too, or clear the number."
+            "“How much” says how far a shape is bent: choose the shape beside it too, or clear the number."
         )
     if shape:
         if shape not in SHAPES:
