@@ -95,3 +95,33 @@ document.addEventListener("change", (event) => {
   if (event.target instanceof Element && event.target.matches("[data-choose]")) countChosen();
 });
 document.addEventListener("htmx:afterSettle", countChosen);
+
+// A part that could not be had is said in its place: what stood there before is true no more.
+function sayInstead(event, said) {
+  const target = event.detail.target;
+  // Where the whole page was to change, it stays, and a line above it says why.
+  const place = !target || target.id === "main" || target === document.body ? null : target;
+  const told = document.createElement("p");
+  told.setAttribute("role", "alert");
+  told.dataset.instead = "";
+  told.className = "bg-vermilion-wash border-l-4 border-vermilion px-3 py-1";
+  told.textContent = said;
+  document.querySelectorAll("#main > [data-instead]").forEach((old) => old.remove());
+  if (place) place.replaceChildren(told);
+  else document.getElementById("main")?.prepend(told);
+}
+const REFUSED = {
+  403: "Your place in the shop does not include this. What stood here is no longer shown.",
+  404: "It is gone: somebody may have changed or dropped it. Load the page again.",
+  413: "That is more than can be sent at once. Nothing was kept.",
+};
+document.addEventListener("htmx:responseError", (event) => {
+  const status = event.detail.xhr.status;
+  sayInstead(event, REFUSED[status] ?? "It could not be worked out: something went wrong, and is on record. What stood here is no longer shown; change a letter or load the page again.");
+});
+document.addEventListener("htmx:sendError", (event) => {
+  sayInstead(event, "There is no connection to the shop. What stood here is no longer shown; what you typed is still in its field.");
+});
+document.addEventListener("htmx:timeout", (event) => {
+  sayInstead(event, "The answer took too long. What stood here is no longer shown; change a letter to ask again.");
+});

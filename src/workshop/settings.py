@@ -43,6 +43,8 @@ MIDDLEWARE = [
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
+    # Around the sign-in below, whose answer it turns where a part of a page was asked for.
+    "workshop.people.parts.PartsMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     # Every page asks for sign-in unless it says otherwise.
     "django.contrib.auth.middleware.LoginRequiredMiddleware",
@@ -133,6 +135,7 @@ SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_SAMESITE = "Lax"
 SECURE_CONTENT_TYPE_NOSNIFF = True
 X_FRAME_OPTIONS = "DENY"
+CSRF_FAILURE_VIEW = "workshop.people.errors.refused_form"
 CONTENT_SECURITY_POLICY = {
     "DIRECTIVES": {
         "default-src": [NONE],

@@ -14,6 +14,11 @@ def alive(request: HttpRequest) -> HttpResponse:
     return HttpResponse("alive", content_type="text/plain")
 
 
+handler400 = "workshop.people.errors.bad_request"
+handler403 = "workshop.people.errors.forbidden"
+handler404 = "workshop.people.errors.not_found"
+handler500 = "workshop.people.errors.broken"
+
 urlpatterns = [
     path("", RedirectView.as_view(pattern_name="orders:book"), name="home"),
     path("alive/", alive, name="alive"),

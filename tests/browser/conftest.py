@@ -61,8 +61,11 @@ def worker(open_shop, worker_environment: dict[str, str]) -> Iterator[subprocess
 
 
 @pytest.fixture
-def desk(page: Page, live_server, open_shop) -> Iterator[Page]:
-    """A page signed in as the owner. Anything the browser complains of fails the test."""
+def desk(page: Page, live_server, open_shop, request: pytest.FixtureRequest) -> Iterator[Page]:
+    """A page signed in as the owner.
+
+    Anything the browser complains of fails the test, but for what its mark `complains_of` names.
+    """
     page.set_default_timeout(60_000)
     complaints: list[str] = []
     page.on("console", lambda m: complaints.append(m.text) if m.type in ("error", "warning") else None)
@@ -76,5 +79,7 @@ def desk(page: Page, live_server, open_shop) -> Iterator[Page]:
     # A software renderer reports that reading pixels back stalls it, a refused list is an answer that
     # a test asked for, and a redraw that a newer one replaces is aborted: no faults of the page.
     stalls = ("GPU stall", "GL Driver Message")
-    expected = (*stalls, "status of 413", "status of 422", "htmx:afterRequest", "htmx:sendAbort")
+    marked = request.node.get_closest_marker("complains_of")
+    named = marked.args if marked else ()
+    expected = (*named, *stalls, "status of 413", "status of 422", "htmx:afterRequest", "htmx:sendAbort")
     assert [c for c in complaints if not any(e in c for e in expected)] == []

@@ -179,3 +179,37 @@ def test_undo_puts_the_kept_wording_back(desk: Page, made: OrderList, live_serve
 def test_nothing_scrolls_sideways(desk: Page, made: OrderList, live_server, path: str) -> None:
     desk.goto(live_server.url + path)
     assert desk.evaluate("document.documentElement.scrollWidth") <= 1280
+
+
+@pytest.mark.complains_of(
+    "htmx:sendError", "htmx:responseError", "status of 500", "ERR_FAILED", "Response Status Error"
+)
+def test_what_could_not_be_drawn_never_leaves_the_old_verdict(
+    desk: Page, made: OrderList, live_server, monkeypatch
+) -> None:
+    line = made.lines.filter(stage="ready").first()
+    desk.goto(f"{live_server.url}{line.get_absolute_url()}")
+    expect(desk.locator("#result [data-finding]").first).to_be_visible()
+    # The connection is lost, then the shop breaks, then all is well again.
+    desk.route("**/look/**", lambda route: route.abort())
+    desk.locator("#wording").fill("Otto")
+    expect(desk.get_by_role("alert")).to_contain_text("no connection")
+    expect(desk.locator("#result [data-finding]")).to_have_count(0)
+    desk.unroute("**/look/**")
+    desk.route("**/look/**", lambda route: route.fulfill(status=500, body="<h1>fault</h1>"))
+    desk.locator("#wording").fill("Ottoline B")
+    expect(desk.get_by_role("alert")).to_contain_text("went wrong")
+    desk.unroute("**/look/**")
+    desk.locator("#wording").fill("Ottoline")
+    expect(desk.locator("#result [data-finding]").first).to_be_visible()
+    expect(desk.get_by_role("alert")).to_have_count(0)
+
+
+def test_a_session_that_ended_leads_to_sign_in_and_back(desk: Page, made: OrderList, live_server) -> None:
+    line = made.lines.filter(stage="ready").first()
+    address = f"{live_server.url}{line.get_absolute_url()}"
+    desk.goto(address)
+    desk.context.clear_cookies()
+    desk.locator("#wording").fill("Otto")
+    desk.wait_for_url("**/people/sign-in/?next=*")
+    assert line.get_absolute_url() in desk.url.replace("%2F", "/")
