@@ -46,6 +46,12 @@ def amount(value: float, unit: str) -> str:
 
 
 @register.filter
+def in_one_line(words: str) -> str:
+    """Words that may stand in several lines, where there is room for one: the line ends are shown."""
+    return words.replace("\n", " ⏎ ")
+
+
+@register.filter
 def measured(finding: Mapping[str, Any]) -> str:
     """What a finding measured, with as many decimals as tell it from its limit."""
     if finding["unit"] == "":
