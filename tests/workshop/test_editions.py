@@ -16,8 +16,9 @@ from tests.workshop.drawn import as_drawn, ticked
 from tests.workshop.lists import HEADER
 from workshop.catalogue.models import Product
 from workshop.jobs.tasks import make_list
-from workshop.orders.intake import decide, open_intake, retry_row, take, take_list
+from workshop.orders.intake import open_intake, take, take_list
 from workshop.orders.models import OrderLine, OrderList, Question, SetAsideRow, Stage
+from workshop.orders.putting_right import decide, retry_row
 from workshop.orders.services import StaleEditionError, act_on_many, change_wording
 
 LIST = HEADER + "".join(f"A{n},1,CREW-TAG,,Name {n},2,2027-01-10,Choir\n" for n in range(1, 4))

@@ -11,7 +11,7 @@ from kizami.errors import OrderListError
 from kizami.products.product import Word
 from tests.workshop.lists import HEADER
 from workshop.jobs.tasks import make_list
-from workshop.orders.intake import open_intake, retry_row, set_alias, set_reading, take, take_list, trial_of
+from workshop.orders.intake import open_intake, set_reading, take, take_list, trial_of
 from workshop.orders.models import (
     Alias,
     Intake,
@@ -23,6 +23,7 @@ from workshop.orders.models import (
     Source,
     Stage,
 )
+from workshop.orders.putting_right import retry_row, set_alias
 from workshop.orders.services import change_wording
 
 pytestmark = pytest.mark.django_db

@@ -12,9 +12,10 @@ from PIL import Image, ImageDraw
 
 from kizami.products.product import Word
 from workshop.jobs.tasks import make_list
-from workshop.orders.intake import open_intake, set_alias, take_list, trial_of
+from workshop.orders.intake import open_intake, take_list, trial_of
 from workshop.orders.logos import missing_of, set_threshold, take_logos
 from workshop.orders.models import Alias, Logo, OrderLine, Placeholders, SetAsideRow, Source, Stage
+from workshop.orders.putting_right import set_alias
 from workshop.orders.services import change_wording
 
 pytestmark = pytest.mark.django_db

@@ -8,17 +8,8 @@ from collections.abc import Iterable
 
 from kizami.wording.cleaning import Wording
 from kizami.wording.digraphs import digraphs_of
-from kizami.wording.names import (
-    Choices,
-    FamilyPlace,
-    Initials,
-    Readings,
-    are_initials,
-    is_given_name,
-    monogram_of,
-    read_initials,
-    read_name,
-)
+from kizami.wording.initials import Choices, Initials, are_initials, is_given_name, monogram_of, read_initials
+from kizami.wording.names import FamilyPlace, Readings, read_name
 from kizami.wording.plan import Settled, WordingKind, WordingPlan, reworded
 
 __all__ = ["reduced"]

@@ -14,7 +14,7 @@ from kizami.wording.cleaning import PLACEHOLDERS, Wording, clean_received, clean
 from kizami.wording.coordinates import read_coordinates, write_coordinates
 from kizami.wording.dates import read_date, write_date
 from kizami.wording.doubts import doubt_about
-from kizami.wording.names import are_initials
+from kizami.wording.initials import are_initials
 from kizami.wording.no_words import Pointing
 from kizami.wording.plan import Settled, WordingKind, WordingPlan, reworded
 from kizami.wording.reducing import reduced

@@ -23,9 +23,10 @@ from kizami.wording.letters import ENCODINGS, examples_in
 from kizami.wording.order_list import LARGEST_CELL_CHARACTERS, SetAside
 from workshop.catalogue.models import Product
 from workshop.orders.book import PAGE_LINES
-from workshop.orders.intake import Trial, decide, retry_row, set_alias, set_reading, take, trial_of
+from workshop.orders.intake import Trial, set_reading, take, trial_of
 from workshop.orders.list_choice import ListChoice
 from workshop.orders.models import Intake, OrderList, Question, SetAsideRow
+from workshop.orders.putting_right import decide, retry_row, set_alias
 
 _SHOWN = 40
 _MOST_CELLS = 200

@@ -3,30 +3,28 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from django.contrib.auth.models import User
 from django.db import transaction
-from django.utils import timezone
 
-from kizami.errors import OrderListError, RowError
+from kizami.errors import OrderListError
 from kizami.pieces.batch import resolve_rows
 from kizami.pieces.comparing import PLAIN_FIELDS, Comparison, LineChange, compare, unspoken
-from kizami.pieces.lines import Line, resolve_row
-from kizami.products.product import Word, fold_code
+from kizami.pieces.lines import Line
+from kizami.products.product import Word
 from kizami.wording.columns import ColumnMap
 from kizami.wording.field_rules import FieldRule, guess_rule
 from kizami.wording.order_list import OrderList as ReadList
-from kizami.wording.order_list import SetAside, read_row, read_rows
+from kizami.wording.order_list import SetAside, read_rows
 from kizami.wording.settling import settle
-from kizami.wording.tables import Table, TableRow, read_table
+from kizami.wording.tables import Table, read_table
 from workshop.catalogue.models import Product
 from workshop.jobs.queue import defer_making
 from workshop.orders.earlier import with_earlier_words
 from workshop.orders.logos import missing_logos
 from workshop.orders.models import (
     ON_PAPER,
-    Alias,
     Event,
     Intake,
     OrderLine,
@@ -42,10 +40,10 @@ from workshop.orders.reading import column_names, columns_of, rule_of, rule_tabl
 __all__ = [
     "Asked",
     "Trial",
-    "decide",
+    "add_lines",
+    "change_lines",
+    "known_lines",
     "open_intake",
-    "retry_row",
-    "set_alias",
     "set_reading",
     "take",
     "take_list",
@@ -207,8 +205,8 @@ def take(intake: Intake, *, user: User) -> OrderList:
             rule=intake.rule,
             received_by=user,
         )
-        _add(order_list, comparison.new)
-        _change(order_list, simple, user)
+        add_lines(order_list, comparison.new)
+        change_lines(order_list, simple, user)
         _ask(order_list, asked)
         SetAsideRow.objects.bulk_create([_aside_of(order_list, row) for row in aside], batch_size=500)
         Event.objects.create(
@@ -265,7 +263,7 @@ def _compare(
     catalogue, _ = Product.objects.catalogue()
     lines, aside = resolve_rows(read, catalogue, logos=None)
     lines = with_earlier_words(lines, source)
-    known = _known(source, {line.row.order for line in lines}, lock=lock)
+    known = known_lines(source, {line.row.order for line in lines}, lock=lock)
     silent = unspoken(read.columns.places.keys(), taken_apart=apart)
     comparison = compare({key: row.to_received() for key, row in known.items()}, lines, silent=silent)
     simple: list[LineChange] = []
@@ -280,7 +278,7 @@ def _compare(
     return comparison, tuple(simple), tuple(asked), tuple(aside)
 
 
-def _known(source: Source, orders: set[str], *, lock: bool = False) -> dict[tuple[str, str], OrderLine]:
+def known_lines(source: Source, orders: set[str], *, lock: bool = False) -> dict[tuple[str, str], OrderLine]:
     """Lines by their names; locked, in the one order in which lines are locked everywhere, by their keys."""
     rows = OrderLine.objects.filter(source=source, order__in=orders).select_related("product").order_by("pk")
     if lock:
@@ -320,7 +318,7 @@ def _values(line: Line) -> dict[str, object]:
     }
 
 
-def _add(order_list: OrderList, lines: Iterable[Line]) -> list[OrderLine]:
+def add_lines(order_list: OrderList, lines: Iterable[Line]) -> list[OrderLine]:
     _, products = Product.objects.catalogue()
     rows = OrderLine.objects.bulk_create(
         [
@@ -341,10 +339,10 @@ def _add(order_list: OrderList, lines: Iterable[Line]) -> list[OrderLine]:
     return rows
 
 
-def _change(order_list: OrderList, changes: Iterable[LineChange], user: User) -> None:
+def change_lines(order_list: OrderList, changes: Iterable[LineChange], user: User) -> None:
     """Change lines on paper. A bench's own wording stays unless the list changed the wording itself."""
     changes = list(changes)
-    known = _known(order_list.source, {c.line.row.order for c in changes}, lock=True)
+    known = known_lines(order_list.source, {c.line.row.order for c in changes}, lock=True)
     _, products = Product.objects.catalogue()
     for change in changes:
         row = known[(change.line.row.order, change.line.row.line)]
@@ -385,7 +383,7 @@ def _fit_pieces(row: OrderLine) -> None:
 
 def _ask(order_list: OrderList, asked: Iterable[Asked]) -> None:
     asked = list(asked)
-    known = _known(order_list.source, {a.change.line.row.order for a in asked})
+    known = known_lines(order_list.source, {a.change.line.row.order for a in asked})
     rows = [known[(a.change.line.row.order, a.change.line.row.line)] for a in asked]
     # A newer list's question replaces an older one that nobody answered.
     Question.objects.filter(line__in=rows, decided_at=None).delete()
@@ -402,119 +400,6 @@ def _ask(order_list: OrderList, asked: Iterable[Asked]) -> None:
             for a, row in zip(asked, rows, strict=True)
         ]
     )
-
-
-def decide(question: Question, *, take_it: bool, user: User) -> None:
-    """Answer a question: take what the list says, or leave the line as it is.
-
-    Raises
-    ------
-    kizami.errors.RowError : the row can no longer be read, say because its product is gone
-    """
-    with transaction.atomic():
-        question = (
-            Question.objects.select_for_update(of=("self",))
-            .select_related("order_list__source", "line")
-            .filter(pk=question.pk)
-            .first()
-        )
-        if question is None:
-            raise RowError("A newer list has replaced this question.")
-        if question.decided_at is not None:
-            raise RowError("This question was decided already.")
-        if take_it:
-            line = _read_again(question.order_list, question.row, question.cells)
-            known = _known(question.order_list.source, {line.row.order})
-            silent = unspoken(
-                question.order_list.columns.keys(), taken_apart=question.order_list.rule is not None
-            )
-            comparison = compare(
-                {key: row.to_received() for key, row in known.items()}, [line], silent=silent
-            )
-            _change(question.order_list, comparison.changed, user)
-            defer_making(question.order_list_id)
-        question.decided_at, question.decided_by, question.taken = timezone.now(), user, take_it
-        question.save(update_fields=["decided_at", "decided_by", "taken"])
-        said = "Took" if take_it else "Left"
-        Event.objects.create(
-            who=user, what=f"{said} what the list says: {'; '.join(question.said)}"[:300], line=question.line,
-            order_list=question.order_list,
-        )  # fmt: skip
-
-
-def _read_again(order_list: OrderList, number: int, cells: Iterable[str]) -> Line:
-    """Read a single row the way its list was read."""
-    header = order_list.header
-    places = {code: header.index(name) for code, name in order_list.columns.items() if name in header}
-    record = TableRow(number=number, cells=tuple(cells))
-    row = read_row(record, ColumnMap(places=places), width=len(header), rule=rule_of(order_list.rule))
-    catalogue, _ = Product.objects.catalogue()
-    return resolve_row(row, catalogue, logos=None)
-
-
-def _has_line_number(order_list: OrderList, cells: list[str]) -> bool:
-    name = order_list.columns.get("line")
-    place = order_list.header.index(name) if name in order_list.header else len(cells)
-    return place < len(cells) and bool(cells[place].strip())
-
-
-def _next_number(lines: Iterable[OrderLine]) -> str:
-    """The number of one more line of an order whose list numbers none."""
-    return str(1 + max((int(line.line) for line in lines if line.line.isdecimal()), default=0))
-
-
-def retry_row(row: SetAsideRow, cells: list[str], *, user: User) -> OrderLine | None:
-    """Try a set-aside row again with corrected cells.
-
-    Returns
-    -------
-    the new line, or None when the row is still set aside, with the reason of now
-    """
-    with transaction.atomic():
-        waiting = SetAsideRow.objects.select_for_update(of=("self",)).select_related("order_list__source")
-        row = waiting.get(pk=row.pk)
-        order_list = row.order_list
-        try:
-            line = _read_again(order_list, row.row, cells)
-            known = _known(order_list.source, {line.row.order})
-            if not _has_line_number(order_list, cells):
-                line = replace(line, row=replace(line.row, line=_next_number(known.values())))
-            if (line.row.order, line.row.line) in known:
-                raise RowError(
-                    f"Order {line.row.order} line {line.row.line} is in the order book already; "
-                    "give this row a line number of its own."
-                )
-        except RowError as error:
-            row.cells, row.reason = cells, str(error)
-            row.column, row.columns = error.column, list(error.columns)
-            row.save(update_fields=["cells", "reason", "column", "columns"])
-            return None
-        (made,) = _add(order_list, [line])
-        Event.objects.create(who=user, what=f"Row {row.row} was put right", line=made, order_list=order_list)
-        row.delete()
-        defer_making(order_list.pk)
-    return made
-
-
-def set_alias(word: str, stands_for: Word, code: str, *, user: User) -> int:
-    """Let a word stand for one of the shop's own from now on, and try every row set aside for it.
-
-    Returns
-    -------
-    how many rows it cured
-    """
-    folded = fold_code(word)
-    with transaction.atomic():
-        Alias.objects.update_or_create(kind=stands_for.value, word=folded, defaults={"target": code})
-        Event.objects.create(who=user, what=f"“{word[:80]}” now stands for {stands_for.value} {code}")
-        waiting = SetAsideRow.objects.filter(columns__contains=[stands_for.value]).select_related(
-            "order_list"
-        )[:2000]
-        return sum(
-            retry_row(row, row.cells, user=user) is not None
-            for row in waiting
-            if fold_code(row.word(stands_for.value)) == folded
-        )
 
 
 def _aside_of(order_list: OrderList, row: SetAside) -> SetAsideRow:

@@ -9,7 +9,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from kizami.wording.cleaning import clean_received
-from kizami.wording.names import FamilyPlace, initials, monogram, split_name
+from kizami.wording.initials import initials, monogram
+from kizami.wording.names import FamilyPlace, split_name
 
 
 @pytest.mark.parametrize(
