@@ -112,9 +112,21 @@ def test_acting_on_many_at_once(owner_client, book: OrderList) -> None:
     changed = OrderLine.objects.get(order="A1", line="1")
     assert (changed.wording, changed.proposal, changed.stage) == ("John", "", Stage.NEW)
     make_list(book.pk)
+    # The question about the capitals is answered with them.
+    assert OrderLine.objects.get(pk=changed.pk).stage == Stage.READY
     assert OrderLine.objects.get(pk=changed.pk).revision.wording == "John"
     act(owner_client, "make again", "A2-1")
     assert OrderLine.objects.get(order="A2").stage == Stage.NEW
+
+
+def test_a_proposal_leaves_other_questions_open(owner, owner_client) -> None:
+    text = "order,product,wording,second\nB1,NAME-PLATE,jOHN,2027\n"
+    take_list(text.encode(), name="x", user=owner)
+    line = OrderLine.objects.get()
+    assert "shift key" in line.open_question and "2027" in line.open_question
+    act(owner_client, "take proposals", "B1-1")
+    line.refresh_from_db()
+    assert line.wording == "John" and "shift key" not in line.open_question and "2027" in line.open_question
 
 
 def test_lines_on_their_way_are_left_alone(owner_client, book: OrderList) -> None:

@@ -285,8 +285,8 @@ def _mixed(word: str) -> float:
     return 0.0 if len(scripts) < 2 or scripts <= japanese else _SIGN_BITS * (len(scripts) - 1)
 
 
-#: Words with something beyond ASCII, as far as bytes tell; what parts cells parts them.
-_LETTERED = re.compile(rb"[^\x00-\x2c\x2f\x3a-\x3f]*[\x80-\xff][^\x00-\x2c\x2f\x3a-\x3f]*")
+#: What stands between the marks that part cells and words, as far as bytes tell.
+_BYTES_OF_WORDS = re.compile(rb"[^\x00-\x2c\x2f\x3a-\x3f]+")
 #: So much of a file is looked at for examples, and so many of them are shown.
 _EXAMPLE_BYTES, _MOST_EXAMPLES = 200_000, 3
 
@@ -302,7 +302,8 @@ def examples_in(data: bytes) -> dict[str, str]:
     if data[:4] == b"PK\x03\x04":
         return {}
     marked = data[:2] in (b"\xff\xfe", b"\xfe\xff")
-    words = list(dict.fromkeys(_LETTERED.findall(data[:_EXAMPLE_BYTES])))
+    found_words = dict.fromkeys(_BYTES_OF_WORDS.findall(data[:_EXAMPLE_BYTES]))
+    words = [word for word in found_words if not word.isascii()]
     words.sort(key=lambda word: -sum(byte > 0x7F for byte in word[:30]))
     found = {}
     for name, codec in ENCODINGS.items():

@@ -264,7 +264,8 @@ def act_on_many(chosen: Mapping[int, int | None], *, do: str, user: User) -> str
     what was done, in words
     """
     with transaction.atomic():
-        found = OrderLine.objects.select_for_update().filter(pk__in=chosen).order_by("pk")
+        rows = OrderLine.objects.select_for_update(of=("self",)).select_related("product")
+        found = rows.filter(pk__in=chosen).order_by("pk")
         free = [line for line in found if line.on_paper]
         lines = [line for line in free if chosen[line.pk] in (None, line.edition)]
         left, changed = len(chosen) - len(free), len(free) - len(lines)
@@ -277,10 +278,9 @@ def act_on_many(chosen: Mapping[int, int | None], *, do: str, user: User) -> str
         elif do == "take proposals":
             proposed = [line for line in lines if line.proposal]
             for line in proposed:
-                line.wording, line.proposal = line.proposal, ""
-                line.changes = [*line.changes, "Took the proposed capitals"]
+                _take_proposal(line)
             said = f"{len(proposed)} proposals were taken"
-            _make_again(proposed, ["wording", "proposal", "changes"])
+            _make_again(proposed, ["wording", "proposal", "changes", "open_question", "candidates"])
         elif do == "make again":
             said = f"{len(lines)} lines are made again"
             _make_again(list(lines), [])
@@ -292,6 +292,16 @@ def act_on_many(chosen: Mapping[int, int | None], *, do: str, user: User) -> str
             said += f"; {changed} were left alone, as somebody changed them meanwhile"
         Event.objects.create(who=user, what=said[:300])
     return f"{said}."
+
+
+def _take_proposal(line: OrderLine) -> None:
+    """With the proposal the question about its capitals is answered; any other question stays."""
+    asked = settle(line.wording_received, line.product.to_spec().wording)
+    if list(asked.candidates) == [line.proposal]:
+        line.open_question = line.open_question.removeprefix(asked.open_question).strip()
+        line.candidates = []
+    line.wording, line.proposal = line.proposal, ""
+    line.changes = [*line.changes, "Took the proposed capitals"]
 
 
 def _make_again(lines: list[OrderLine], changed: list[str]) -> None:
