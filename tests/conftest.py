@@ -66,6 +66,22 @@ def django_db_modify_db_settings(cluster: Cluster, state: State) -> Iterator[Non
         yield
 
 
+@pytest.fixture(scope="session")
+def django_db_setup(django_db_setup: None, django_db_blocker: object) -> Iterator[None]:
+    """Whoever still holds a session when all is done, say a thread that served a page, is sent away.
+
+    The database can't be dropped before.
+    """
+    from django.db import connection
+
+    yield
+    with django_db_blocker.unblock(), connection.cursor() as cursor:  # type: ignore[attr-defined]
+        cursor.execute(
+            "SELECT pg_terminate_backend(pid) FROM pg_stat_activity"
+            " WHERE datname = current_database() AND pid <> pg_backend_pid()"
+        )
+
+
 @pytest.fixture
 def shop(db: None) -> None:
     """Places, their rights and the demo's products, without orders."""
