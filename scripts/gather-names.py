@@ -4,7 +4,7 @@ forecast-names.txt: a thousand given and family names of eight locales, which a 
 given none. short-names.txt: given names of two to four Latin letters, which look like initials in capitals.
 given-names.txt: what is a given name in more locales than a family name: “Smith, John” is one person.
 lettered-names.txt: names with letters beyond ASCII, by which the encoding of a list is told, in groups of
-languages; one in five is kept back for the tests. One name that reads like a product was taken out by hand.
+languages; one in five is kept back for the tests. Names that read like a product were taken out by hand.
 
 Run it once: PYTHONPATH=src:. .venv/bin/python scripts/gather-names.py
 """

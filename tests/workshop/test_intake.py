@@ -221,7 +221,7 @@ BAD = HEADER + "B1,1,HIVE-PLAT,,Clover,1,,\nB2,1,HIVE-PLAT,,Lime,1,,\nB3,1,CREW-
 def test_a_set_aside_row_is_put_right_in_place(owner, owner_client) -> None:
     order_list = take_list(BAD.encode(), name="bad", user=owner)
     row = SetAsideRow.objects.get(row=4)
-    assert row.column == "quantity"
+    assert row.columns == ["quantity"]
     cells = ["B3", "1", "CREW-TAG", "", "Ng", "none", "", ""]
     owner_client.post(
         reverse("orders:retry", args=[row.pk]), {f"cell-{place}": cell for place, cell in enumerate(cells)}

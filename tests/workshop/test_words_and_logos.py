@@ -68,7 +68,7 @@ def test_words_of_the_list_choose_what_the_product_offers(owner, row: str, asked
 def test_what_cannot_be_matched_is_set_aside_with_what_can(owner, row: str, column: str, said: str) -> None:
     take_list((HEADER + row).encode(), name="x", user=owner)
     aside = SetAsideRow.objects.get()
-    assert aside.column == column
+    assert aside.columns == [column]
     assert said in aside.reason
 
 

@@ -155,6 +155,6 @@ def _boxes(uv: FloatArray, h: FloatArray, room_mm: float) -> FloatArray:
 
 
 def _least(corners: FloatArray) -> FloatArray:
-    """Over the few corners of each of many triangles: several times as quick as along such a short axis."""
+    """Over the few corners of each of many triangles, one by one: along so short an axis is slower."""
     least: FloatArray = reduce(np.minimum, (corners[:, place] for place in range(corners.shape[1])))
     return least

@@ -78,7 +78,9 @@ def settle(
     if not typed:
         doubt = doubt_about(cleaned.text, received=cleaned.original, wording_kind=plan.kind.value)
         if doubt is not None and doubt.pointing is Pointing.ABOVE and above:
-            meant = settle(above, plan, placeholders=words, day_first=day_first, language=language)
+            meant = settle(
+                above, plan, placeholders=words, day_first=day_first, language=language, most_lines=most_lines
+            )
             return _pointed(cleaned, meant)
         if doubt is not None:
             return Settled(wording=cleaned, open_question=doubt.question, candidates=doubt.candidates)

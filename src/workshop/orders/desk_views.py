@@ -29,7 +29,8 @@ from workshop.orders.models import Intake, OrderList, Question, SetAsideRow
 from workshop.orders.putting_right import decide, retry_row, set_alias
 
 _SHOWN = 40
-_MOST_CELLS = 200
+#: Cells of a row beside those that matter; the others stay as they came.
+_MOST_CELLS = 100
 _SAMPLE_ROWS = 4
 
 
@@ -208,7 +209,7 @@ def _row_context(row: SetAsideRow, catalogue: Catalogue) -> dict[str, Any]:
     return {
         "row": row,
         "mattering": [cell for cell in shown if cell["matters"]],
-        "others": [cell for cell in shown if not cell["matters"]],
+        "others": [cell for cell in shown if not cell["matters"]][:_MOST_CELLS],
         "kind": column,
         "word": word[:200],
         "codes": codes_for(word, stands_for, catalogue) if word and stands_for is not None else [],
@@ -246,16 +247,16 @@ _ALIASED = {word.value: word for word in Word}
 @require_POST
 def retry(request: HttpRequest, pk: int) -> HttpResponse:
     """Try a set-aside row again with the cells as corrected."""
-    row = get_object_or_404(SetAsideRow, pk=pk)
-    places = range(min(max(len(row.cells), len(row.order_list.header)), _MOST_CELLS))
-    kept = dict(enumerate(row.cells))
-    # A cell that the form did not bring stays as it came.
-    cells = [request.POST.get(f"cell-{place}", kept.get(place, "")) for place in places]
     try:
+        row = SetAsideRow.objects.select_related("order_list").get(pk=pk)
+        kept = dict(enumerate(row.cells))
+        places = range(max(len(row.cells), len(row.order_list.header)))
+        # A cell that the form did not bring stays as it came.
+        cells = [request.POST.get(f"cell-{n}", kept.get(n, "")).replace("\x00", "") for n in places]
         line = retry_row(row, cells, user=request.user)  # type: ignore[arg-type]
     except SetAsideRow.DoesNotExist:
-        messages.warning(request, f"Row {row.row} was put right by somebody else already.")
-        return redirect(f"{reverse('orders:set-aside')}?list={row.order_list_id}")
+        messages.warning(request, "That row was put right by somebody else already.")
+        return redirect("orders:set-aside")
     if line is not None:
         messages.success(request, f"Row {row.row} is line {line} now.")
     return redirect(f"{reverse('orders:set-aside')}?list={row.order_list_id}#row-{pk}")

@@ -37,9 +37,10 @@ def line_text() -> Fold:
     return Fold(Concat(*parts, output_field=models.TextField()))
 
 
-_FOLD_WORDS = (
-    "SELECT array_agg(kizami_fold(word) ORDER BY place) FROM unnest(%s) WITH ORDINALITY AS t(word, place)"
-)
+_FOLD_WORDS = """
+    SELECT array_agg(kizami_fold(word) ORDER BY place)
+    FROM unnest(%s::text[]) WITH ORDINALITY AS t(word, place)
+"""
 
 
 def fold_words(words: list[str]) -> list[str]:
@@ -47,8 +48,5 @@ def fold_words(words: list[str]) -> list[str]:
     if not words:
         return []
     with connection.cursor() as cursor:
-        cursor.execute(
-            "SELECT kizami_fold(word) FROM unnest(%s::text[]) WITH ORDINALITY AS t(word, n) ORDER BY n",
-            [words],
-        )
-        return [row[0] for row in cursor.fetchall()]
+        cursor.execute(_FOLD_WORDS, [words])
+        return list(cursor.fetchone()[0])

@@ -24,6 +24,7 @@ from workshop.jobs.queue import defer_making
 from workshop.orders.earlier import with_earlier_words
 from workshop.orders.logos import missing_logos
 from workshop.orders.models import (
+    MOST_CANDIDATES,
     ON_PAPER,
     Event,
     Intake,
@@ -51,8 +52,6 @@ __all__ = [
 ]
 
 DEFAULT_SOURCE = "our own lists"
-#: Readings that the bench offers, each for one key.
-_MOST_CANDIDATES = 4
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -249,10 +248,8 @@ def _not_yet_aside(source: Source, aside: tuple[SetAside, ...]) -> tuple[tuple[S
     """Rows that no list of the source has set aside yet, and how many are left out."""
     if not aside:
         return aside, 0
-    known = {
-        tuple(cells)
-        for cells in SetAsideRow.objects.filter(order_list__source=source).values_list("cells", flat=True)
-    }
+    same = SetAsideRow.objects.filter(order_list__source=source, cells__in=[list(row.cells) for row in aside])
+    known = {tuple(cells) for cells in same.values_list("cells", flat=True)}
     fresh = tuple(row for row in aside if row.cells not in known)
     return fresh, len(aside) - len(fresh)
 
@@ -314,7 +311,7 @@ def _values(line: Line) -> dict[str, object]:
         "changes": [change.said for change in line.wording.changes],
         "proposal": line.proposal,
         "open_question": line.settled.open_question,
-        "candidates": list(line.settled.candidates[:_MOST_CANDIDATES]),
+        "candidates": list(line.settled.candidates[:MOST_CANDIDATES]),
     }
 
 
@@ -404,6 +401,6 @@ def _ask(order_list: OrderList, asked: Iterable[Asked]) -> None:
 
 def _aside_of(order_list: OrderList, row: SetAside) -> SetAsideRow:
     return SetAsideRow(
-        order_list=order_list, row=row.row, reason=row.reason, cells=list(row.cells), column=row.column,
+        order_list=order_list, row=row.row, reason=row.reason, cells=list(row.cells),
         columns=list(row.columns),
     )  # fmt: skip

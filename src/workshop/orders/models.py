@@ -42,6 +42,8 @@ class Stage(models.TextChoices):
     SENT = "sent", "sent"
 
 
+#: Readings of a line's words that the bench offers, each for one key.
+MOST_CANDIDATES = 4
 #: Stages in which a line is still on paper: a corrected list may change it.
 ON_PAPER = (Stage.NEW, Stage.HELD, Stage.READY)
 
@@ -359,8 +361,7 @@ class SetAsideRow(models.Model):
     row = models.PositiveIntegerField()
     reason = models.TextField()
     cells = models.JSONField()
-    column = models.CharField(max_length=20, blank=True)
-    #: Every field at fault, the first of them is `column`.
+    #: Every field at fault; none when it is the row as a whole.
     columns = models.JSONField(default=list)
 
     class Meta:

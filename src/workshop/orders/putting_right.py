@@ -19,10 +19,22 @@ from kizami.wording.tables import TableRow
 from workshop.catalogue.models import Product
 from workshop.jobs.queue import defer_making
 from workshop.orders.intake import add_lines, change_lines, known_lines
-from workshop.orders.models import Alias, Event, OrderLine, OrderList, Question, SetAsideRow
+from workshop.orders.models import Alias, Event, OrderLine, OrderList, Question, SetAsideRow, Source
 from workshop.orders.reading import rule_of
 
 __all__ = ["decide", "retry_row", "set_alias"]
+
+
+#: Rows that are tried again at once when a word is given its meaning.
+_MOST_CURED = 2000
+
+
+def _one_at_a_time(sources: Iterable[int]) -> None:
+    """Whoever changes what lists of a source brought waits here for the others, as taking a list does.
+
+    Sources are locked before anything of theirs, in the order of their keys: nobody waits in a ring.
+    """
+    list(Source.objects.select_for_update().filter(pk__in=set(sources)).order_by("pk").values_list("pk"))
 
 
 def decide(question: Question, *, take_it: bool, user: User) -> None:
@@ -33,6 +45,7 @@ def decide(question: Question, *, take_it: bool, user: User) -> None:
     kizami.errors.RowError : the row can no longer be read, say because its product is gone
     """
     with transaction.atomic():
+        _one_at_a_time([question.order_list.source_id])
         question = (
             Question.objects.select_for_update(of=("self",))
             .select_related("order_list__source", "line")
@@ -45,7 +58,7 @@ def decide(question: Question, *, take_it: bool, user: User) -> None:
             raise RowError("This question was decided already.")
         if take_it:
             line = _read_again(question.order_list, question.row, question.cells)
-            known = known_lines(question.order_list.source, {line.row.order})
+            known = known_lines(question.order_list.source, {line.row.order}, lock=True)
             silent = unspoken(
                 question.order_list.columns.keys(), taken_apart=question.order_list.rule is not None
             )
@@ -90,8 +103,13 @@ def retry_row(row: SetAsideRow, cells: list[str], *, user: User) -> OrderLine | 
     Returns
     -------
     the new line, or None when the row is still set aside, with the reason of now
+
+    Raises
+    ------
+    SetAsideRow.DoesNotExist : somebody else has put it right already
     """
     with transaction.atomic():
+        _one_at_a_time([row.order_list.source_id])
         waiting = SetAsideRow.objects.select_for_update(of=("self",)).select_related("order_list__source")
         row = waiting.get(pk=row.pk)
         order_list = row.order_list
@@ -106,9 +124,8 @@ def retry_row(row: SetAsideRow, cells: list[str], *, user: User) -> OrderLine | 
                     "give this row a line number of its own."
                 )
         except RowError as error:
-            row.cells, row.reason = cells, str(error)
-            row.column, row.columns = error.column, list(error.columns)
-            row.save(update_fields=["cells", "reason", "column", "columns"])
+            row.cells, row.reason, row.columns = cells, str(error), list(error.columns)
+            row.save(update_fields=["cells", "reason", "columns"])
             return None
         (made,) = add_lines(order_list, [line])
         Event.objects.create(who=user, what=f"Row {row.row} was put right", line=made, order_list=order_list)
@@ -128,11 +145,10 @@ def set_alias(word: str, stands_for: Word, code: str, *, user: User) -> int:
     with transaction.atomic():
         Alias.objects.update_or_create(kind=stands_for.value, word=folded, defaults={"target": code})
         Event.objects.create(who=user, what=f"“{word[:80]}” now stands for {stands_for.value} {code}")
-        waiting = SetAsideRow.objects.filter(columns__contains=[stands_for.value]).select_related(
-            "order_list"
-        )[:2000]
+        waiting = SetAsideRow.objects.filter(columns__contains=[stands_for.value])
+        _one_at_a_time(waiting.order_by().values_list("order_list__source", flat=True).distinct())
         return sum(
             retry_row(row, row.cells, user=user) is not None
-            for row in waiting
+            for row in waiting.select_related("order_list")[:_MOST_CURED]
             if fold_code(row.word(stands_for.value)) == folded
         )

@@ -19,7 +19,16 @@ from kizami.pieces.sets import set_height_mm
 from kizami.wording.settling import settle
 from workshop.jobs.queue import defer_making
 from workshop.orders.made_files import keep_files
-from workshop.orders.models import Event, Finding, OrderLine, OrderList, Piece, Revision, Stage
+from workshop.orders.models import (
+    MOST_CANDIDATES,
+    Event,
+    Finding,
+    OrderLine,
+    OrderList,
+    Piece,
+    Revision,
+    Stage,
+)
 
 __all__ = [
     "MOST_ATTEMPTS",
@@ -183,7 +192,7 @@ def change_wording(
         line.changes = [change.said for change in settled.wording.changes]
         # What a person typed is what they mean: nothing better is proposed for it.
         line.proposal, line.open_question = "", settled.open_question
-        line.candidates = list(settled.candidates[:4])
+        line.candidates = list(settled.candidates[:MOST_CANDIDATES])
         what = "; ".join(said) or "Kept as it was"
         revision = make_line(line, why=what, user=user)
         Event.objects.create(who=user, what=what[:300], line=line, order_list_id=line.order_list_id)

@@ -21,6 +21,10 @@ class Migration(migrations.Migration):
             name="candidates",
             field=models.JSONField(default=list),
         ),
+        migrations.RemoveField(
+            model_name="setasiderow",
+            name="column",
+        ),
         migrations.AddField(
             model_name="setasiderow",
             name="columns",
