@@ -67,8 +67,10 @@ def _measure() -> Iterator[dict[str, Any]]:
     from django.test import Client
 
     from kizami.wording.order_list import read_order_list
-    from workshop.orders.intake import open_intake, take, trial_of
-    from workshop.orders.models import OrderLine, Revision, Stage
+    from workshop.intake.taking import open_intake, take, trial_of
+    from workshop.making.models import Revision
+    from workshop.orders.models import OrderLine
+    from workshop.orders.stages import Stage
 
     yield from _read_right()
     data = order_list(_LINES, seed=7)

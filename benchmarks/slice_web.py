@@ -25,7 +25,7 @@ def _redraws() -> Iterator[Figure]:
     from django.contrib.auth.models import User
     from django.test import Client
 
-    from workshop.orders.intake import take_list
+    from workshop.intake.taking import take_list
     from workshop.orders.models import OrderLine
 
     owner = User.objects.get(username="maren")

@@ -28,12 +28,22 @@ INSTALLED_APPS = [
     "django_htmx",
     "csp",
     "procrastinate.contrib.django",
+    # Each uses only those above it; see docs/architecture.md.
     "workshop.people",
-    "workshop.catalogue",
-    "workshop.orders",
-    "workshop.bench",
+    "workshop.files",
+    "workshop.drawing",
     "workshop.jobs",
+    "workshop.words",
+    "workshop.catalogue",
+    "workshop.sources",
+    "workshop.artwork",
+    "workshop.orders",
+    "workshop.making",
+    "workshop.intake",
     "workshop.feeds",
+    "workshop.book",
+    "workshop.bench",
+    "workshop.opening",
 ]
 
 MIDDLEWARE = [
@@ -87,11 +97,38 @@ DATABASES = {
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
+
+def _file_store() -> dict[str, object]:
+    """The folder of this machine; or a store that several machines share, by anything that speaks S3."""
+    bucket = os.environ.get("KIZAMI_S3_BUCKET", "")
+    if not bucket:
+        return {
+            "BACKEND": "django.core.files.storage.FileSystemStorage",
+            "OPTIONS": {
+                "location": str(_state.files),
+                "allow_overwrite": True,
+                "file_permissions_mode": 0o600,
+                "directory_permissions_mode": 0o700,
+            },
+        }
+    return {
+        "BACKEND": "storages.backends.s3.S3Storage",
+        "OPTIONS": {
+            "bucket_name": bucket,
+            "endpoint_url": os.environ.get("KIZAMI_S3_ENDPOINT") or None,
+            "region_name": os.environ.get("KIZAMI_S3_REGION") or None,
+            # Left out, they are looked for where such stores' programs look for them.
+            "access_key": os.environ.get("KIZAMI_S3_KEY") or None,
+            "secret_key": os.environ.get("KIZAMI_S3_SECRET") or None,
+            "addressing_style": "path",
+            # Files are named by what is in them: writing one again changes nothing.
+            "file_overwrite": True,
+        },
+    }
+
+
 STORAGES = {
-    "default": {
-        "BACKEND": "django.core.files.storage.FileSystemStorage",
-        "OPTIONS": {"location": str(_state.files), "allow_overwrite": True},
-    },
+    "default": _file_store(),
     "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
 }
 # Nothing is served from here; left empty, test servers would serve the working folder instead.
@@ -106,7 +143,7 @@ TIME_ZONE = os.environ.get("KIZAMI_TIME_ZONE", "UTC")
 USE_TZ = True
 
 LOGIN_URL = "people:sign-in"
-LOGIN_REDIRECT_URL = "orders:book"
+LOGIN_REDIRECT_URL = "book:book"
 LOGOUT_REDIRECT_URL = "people:sign-in"
 AUTHENTICATION_BACKENDS = [
     "axes.backends.AxesStandaloneBackend",

@@ -20,10 +20,11 @@ handler404 = "workshop.people.errors.not_found"
 handler500 = "workshop.people.errors.broken"
 
 urlpatterns = [
-    path("", RedirectView.as_view(pattern_name="orders:book"), name="home"),
+    path("", RedirectView.as_view(pattern_name="book:book"), name="home"),
     path("alive/", alive, name="alive"),
     path("people/", include("workshop.people.urls")),
-    path("orders/", include("workshop.orders.urls")),
+    path("orders/", include("workshop.book.urls")),
+    path("orders/", include("workshop.intake.urls")),
     path("feeds/", include("workshop.feeds.urls")),
     path("catalogue/", include("workshop.catalogue.urls")),
     path("bench/", include("workshop.bench.urls")),

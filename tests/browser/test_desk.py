@@ -11,9 +11,11 @@ from playwright.sync_api import Page, expect
 from shopfeed.server import Shop, serve
 from workshop.feeds.models import Feed
 from workshop.feeds.services import listen
-from workshop.jobs.tasks import make_list
-from workshop.orders.intake import take_list
-from workshop.orders.models import OrderLine, OrderList, SetAsideRow, Source
+from workshop.intake.models import SetAsideRow
+from workshop.intake.taking import take_list
+from workshop.making.tasks import make_list
+from workshop.orders.models import OrderLine, OrderList
+from workshop.sources.models import Source
 
 FOREIGN = "Auftrag\tWas\tEtwas\tStück\nA1\tCREW-TAG\tHalloran\t1\nA2\tCREW-TAG\tNg\t2\n"
 

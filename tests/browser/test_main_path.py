@@ -11,8 +11,8 @@ import trimesh
 from playwright.sync_api import Page, expect
 
 from tests.workshop.lists import HEADER, MIXED
-from workshop.jobs.tasks import make_list
-from workshop.orders.intake import take_list
+from workshop.intake.taking import take_list
+from workshop.making.tasks import make_list
 from workshop.orders.models import OrderLine, OrderList
 
 
@@ -88,7 +88,7 @@ def test_progress_survives_a_reload(desk: Page, open_shop, live_server) -> None:
     desk.goto(f"{live_server.url}/orders/")
     expect(desk.locator("[data-progress]")).to_contain_text("0 of 12 lines made")
     OrderList.objects.filter(pk=order_list.pk).update(stopped_at=None)
-    from workshop.jobs.tasks import _make_next
+    from workshop.making.tasks import _make_next
 
     for _ in range(5):
         _make_next(order_list.pk)

@@ -1,12 +1,15 @@
-"""What a form carries of the line that it was drawn from."""
+"""What a form carries of the line that it was drawn from, and how pieces get on their way."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
 
-from workshop.orders.models import OrderLine
+from django.db.models import QuerySet
 
-__all__ = ["as_drawn", "ticked"]
+from workshop.orders.models import OrderLine, Piece
+from workshop.orders.stages import Stage
+
+__all__ = ["as_drawn", "send_on", "ticked"]
 
 
 def as_drawn(line: OrderLine, sent: Mapping[str, object]) -> dict[str, object]:
@@ -17,3 +20,12 @@ def as_drawn(line: OrderLine, sent: Mapping[str, object]) -> dict[str, object]:
 def ticked(line: OrderLine) -> str:
     """A line ticked in the Order book."""
     return f"{line.pk}.{line.edition}"
+
+
+def send_on(lines: QuerySet[OrderLine], stage: Stage) -> None:
+    """Bring pieces that are ready to a later stage, by the way that pieces go."""
+    pieces = Piece.objects.filter(line__in=list(lines))
+    for step in (Stage.IN_RUN, Stage.MADE, Stage.SENT):
+        assert pieces.update(stage=step)
+        if step == stage:
+            return

@@ -14,14 +14,15 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from kizami.wording.order_list import read_order_list
-from tests.workshop.drawn import ticked
+from tests.workshop.drawn import send_on, ticked
 from tests.workshop.lists import HEADER
-from workshop.jobs.tasks import make_list
-from workshop.orders.intake import take_list
-from workshop.orders.models import OrderLine, OrderList, Stage
+from workshop.intake.taking import take_list
+from workshop.making.tasks import make_list
+from workshop.orders.models import OrderLine, OrderList
+from workshop.orders.stages import Stage
 
 pytestmark = pytest.mark.django_db
-BOOK = reverse("orders:book")
+BOOK = reverse("book:book")
 TEXT = (
     "order,line,product,size,wording,quantity,due,customer,set,priority\n"
     "A1,1,CREW-TAG,,jOHN,2,2027-02-01,Ferry,crew,\n"
@@ -77,7 +78,7 @@ def test_totals_are_those_of_the_view(owner_client, book: OrderList, query: str,
 
 
 def test_csv_export_reads_back_as_an_order_list(owner_client, book: OrderList) -> None:
-    data = owner_client.get(reverse("orders:export-csv") + "?q=a1").content
+    data = owner_client.get(reverse("book:export-csv") + "?q=a1").content
     rows = read_order_list(data).rows
     assert {(r.order, r.line, r.wording, r.quantity, r.set_name, r.rush) for r in rows} == {
         ("A1", "1", "jOHN", 2, "crew", False),
@@ -86,10 +87,10 @@ def test_csv_export_reads_back_as_an_order_list(owner_client, book: OrderList) -
 
 
 def test_exports_are_harmless(owner_client, book: OrderList) -> None:
-    text = owner_client.get(reverse("orders:export-csv")).content.decode("utf-8-sig")
+    text = owner_client.get(reverse("book:export-csv")).content.decode("utf-8-sig")
     cells = [cell for row in csv.reader(io.StringIO(text, newline="")) for cell in row]
     assert "'=1+1" in cells and "'@home" in cells
-    data = owner_client.get(reverse("orders:export-xlsx")).content
+    data = owner_client.get(reverse("book:export-xlsx")).content
     sheet = zipfile.ZipFile(io.BytesIO(data)).read("xl/worksheets/sheet1.xml")
     assert b"<f>" not in sheet
     values = [cell.value for row in openpyxl.load_workbook(io.BytesIO(data)).active for cell in row]
@@ -99,7 +100,7 @@ def test_exports_are_harmless(owner_client, book: OrderList) -> None:
 def act(client, do: str, *numbers: str):
     pks = [ticked(OrderLine.objects.get(order=n.split("-")[0], line=n.split("-")[1])) for n in numbers]
     return client.post(
-        reverse("orders:act"), {"do": do, "line": [*pks, "junk", "9" * 30]}, follow=True
+        reverse("book:act"), {"do": do, "line": [*pks, "junk", "9" * 30]}, follow=True
     ).content.decode()
 
 
@@ -130,7 +131,7 @@ def test_a_proposal_leaves_other_questions_open(owner, owner_client) -> None:
 
 
 def test_lines_on_their_way_are_left_alone(owner_client, book: OrderList) -> None:
-    OrderLine.objects.filter(order="A3").update(stage=Stage.MADE)
+    send_on(OrderLine.objects.filter(order="A3"), Stage.MADE)
     said = act(owner_client, "make again", "A3-1", "A2-1")
     assert "1 were left alone" in said
     assert OrderLine.objects.get(order="A3").stage == Stage.MADE
@@ -150,14 +151,14 @@ def test_acting_needs_the_right_and_a_fixed_number_of_queries(
     def queries(count: int) -> int:
         pks = [ticked(line) for line in OrderLine.objects.all()[:count]]
         with CaptureQueriesContext(connection) as seen:
-            owner_client.post(reverse("orders:act"), {"do": "rush", "line": pks})
+            owner_client.post(reverse("book:act"), {"do": "rush", "line": pks})
         return len(seen)
 
     more = HEADER + "".join(f"Q,{i},CREW-TAG,,Name {i},1,,\n" for i in range(60))
     take_list(more.encode(), name="more", user=owner)
     assert queries(50) == queries(2)
     client.force_login(make_user("Production"))
-    assert client.post(reverse("orders:act"), {"do": "rush"}).status_code == 403
+    assert client.post(reverse("book:act"), {"do": "rush"}).status_code == 403
 
 
 def test_held_lines_are_sorted_by_what_holds_them(owner_client, owner) -> None:

@@ -8,7 +8,7 @@ from kizami.errors import CatalogueError
 from tests.kizami.samples import TAG_TABLE
 from tests.workshop.lists import HEADER
 from workshop.catalogue.models import Product
-from workshop.orders.intake import take_list
+from workshop.intake.taking import take_list
 
 pytestmark = pytest.mark.django_db
 

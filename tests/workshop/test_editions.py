@@ -16,11 +16,14 @@ from tests.conftest import make_user
 from tests.workshop.drawn import as_drawn, ticked
 from tests.workshop.lists import HEADER
 from workshop.catalogue.models import Product
-from workshop.jobs.tasks import make_list
-from workshop.orders.intake import open_intake, take, take_list
-from workshop.orders.models import OrderLine, OrderList, Question, SetAsideRow, Stage
-from workshop.orders.putting_right import decide, retry_row, set_alias
-from workshop.orders.services import StaleEditionError, act_on_many, change_wording
+from workshop.intake.models import Question, SetAsideRow
+from workshop.intake.putting_right import decide, retry_row, set_alias
+from workshop.intake.taking import open_intake, take, take_list
+from workshop.making.keeping import StaleEditionError, change_wording
+from workshop.making.many import act_on_many
+from workshop.making.tasks import make_list
+from workshop.orders.models import OrderLine, OrderList
+from workshop.orders.stages import Stage
 
 LIST = HEADER + "".join(f"A{n},1,CREW-TAG,,Name {n},2,2027-01-10,Choir\n" for n in range(1, 4))
 
@@ -105,13 +108,13 @@ class TestForms:
     ) -> None:
         others = [ticked(row) for row in OrderLine.objects.order_by("pk")]
         change_wording(line.pk, "Theirs", user=owner)
-        page = owner_client.post(reverse("orders:act"), {"do": "rush", "line": others}, follow=True).content
+        page = owner_client.post(reverse("book:act"), {"do": "rush", "line": others}, follow=True).content
         assert "2 lines are to be made before others; 1 were left alone" in page.decode()
         assert list(OrderLine.objects.order_by("pk").values_list("rush", flat=True)) == [False, True, True]
 
     def test_a_list_that_is_taken_already_is_said(self, owner, owner_client) -> None:
         intake = open_intake(LIST.encode(), name="x", source="", user=owner)
-        address = reverse("orders:take-in", args=[intake.pk])
+        address = reverse("intake:take-in", args=[intake.pk])
         for count in (1, 1):
             page = owner_client.post(address, {"do": "take"}, follow=True)
             assert page.status_code == 200 and OrderList.objects.count() == count
@@ -126,7 +129,7 @@ class TestForms:
 
     def test_what_no_database_takes_is_left_out_of_a_cell(self, owner, owner_client) -> None:
         take_list((LIST + "A9,1,NO-SUCH,,Ana,1,,\n").encode(), name="x", user=owner)
-        address = reverse("orders:retry", args=[SetAsideRow.objects.get().pk])
+        address = reverse("intake:retry", args=[SetAsideRow.objects.get().pk])
         assert owner_client.post(address, {"cell-2": "CREW-TAG", "cell-4": "A\0na"}).status_code == 302
         assert OrderLine.objects.get(order="A9").wording == "Ana"
 
@@ -135,7 +138,7 @@ class TestForms:
         row = SetAsideRow.objects.get()
         cells = ["A9", "1", "CREW-TAG", "", "Ana", "1", "", ""]
         assert retry_row(row, cells, user=owner) is not None
-        page = owner_client.post(reverse("orders:retry", args=[row.pk]), {"cell-2": "CREW-TAG"}, follow=True)
+        page = owner_client.post(reverse("intake:retry", args=[row.pk]), {"cell-2": "CREW-TAG"}, follow=True)
         assert page.status_code == 200 and "put right by somebody else" in page.content.decode()
         assert OrderLine.objects.filter(order="A9").count() == 1
 

@@ -11,14 +11,19 @@ from django.urls import reverse
 
 from shopfeed.server import Shop, serve
 from tests.conftest import make_user
+from tests.workshop.drawn import send_on
+from workshop.book.list_choices import list_choices
 from workshop.feeds import client as feed_client
 from workshop.feeds.models import Feed, FeedOrder
 from workshop.feeds.services import listen, report_back
 from workshop.feeds.tasks import hear_feeds
-from workshop.jobs.tasks import make_list
-from workshop.orders.intake import take_list
-from workshop.orders.list_choice import ALL_LISTS, ListChoice, list_choices
-from workshop.orders.models import OrderLine, OrderList, SetAsideRow, Source, Stage
+from workshop.intake.models import SetAsideRow
+from workshop.intake.taking import take_list
+from workshop.making.tasks import make_list
+from workshop.orders.list_choice import ALL_LISTS, ListChoice
+from workshop.orders.models import OrderLine, OrderList
+from workshop.orders.stages import Stage
+from workshop.sources.models import Source
 
 pytestmark = pytest.mark.django_db
 
@@ -103,7 +108,8 @@ def test_an_old_version_that_comes_late_changes_nothing(feed: Feed, shop_side: S
 def test_a_change_of_a_piece_on_its_way_is_asked_about(feed: Feed, shop_side: Shop) -> None:
     shop_side.orders = [order(1)]
     listen(feed.pk)
-    OrderLine.objects.update(stage=Stage.MADE)
+    make_list(OrderList.objects.get().pk)
+    send_on(OrderLine.objects.all(), Stage.MADE)
     shop_side.put(order(1, version=2, wording="Late wish"))
     listen(feed.pk)
     line = OrderLine.objects.get()
@@ -210,10 +216,10 @@ def test_the_shop_is_told_how_its_orders_stand_once_for_each_change(feed: Feed, 
     assert shop_side.statuses == {"W-1": "ready", "W-2": "held"}
     assert report_back(feed.pk) == 0
     shop_side.mode = "down"
-    OrderLine.objects.update(stage=Stage.SENT)
+    send_on(OrderLine.objects.filter(stage=Stage.READY), Stage.SENT)
     assert report_back(feed.pk) == 0
     shop_side.mode = "well"
-    assert report_back(feed.pk) == 2
+    assert report_back(feed.pk) == 1
 
 
 def test_the_background_task_hears_every_feed_that_is_on(feed: Feed) -> None:
@@ -254,9 +260,9 @@ def test_lists_of_a_feed_are_gathered_by_sender_and_day(
     choices = list_choices()
     assert [name.split(" · ")[0] for _, name in choices] == ["own.csv", feed.source.name]
     (_, (gathered, _)) = choices
-    page = owner_client.get(reverse("orders:book"), {"list": gathered}).content.decode()
+    page = owner_client.get(reverse("book:book"), {"list": gathered}).content.decode()
     assert page.count("data-open>") == OrderLine.objects.filter(source=feed.source).count() == 5
-    assert owner_client.get(reverse("orders:set-aside"), {"list": gathered}).status_code == 200
+    assert owner_client.get(reverse("intake:set-aside"), {"list": gathered}).status_code == 200
     assert f'value="{gathered}" selected' in page
 
 

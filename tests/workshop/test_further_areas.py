@@ -9,9 +9,10 @@ from django.urls import reverse
 
 from tests.workshop.drawn import as_drawn
 from workshop.catalogue.models import Product
-from workshop.jobs.tasks import make_list
-from workshop.orders.intake import take_list
-from workshop.orders.models import OrderLine, Stage
+from workshop.intake.taking import take_list
+from workshop.making.tasks import make_list
+from workshop.orders.models import OrderLine
+from workshop.orders.stages import Stage
 
 pytestmark = pytest.mark.django_db
 LIST = "order,line,product,size,wording,inside\nP1,1,PLEDGE-RING,54,Marisol,21 June 2027\nP1,2,FERRY-KEY,,Petrel,\n"
@@ -105,7 +106,7 @@ def test_a_line_that_fails_one_check_in_two_places_is_one_line(owner_client, own
     failing = line.revision.findings.filter(level="fails").values_list("code", "area")
     # And what rays find on the finished ring, which is of no one area.
     assert set(failing) == {("floor-left", "outside"), ("floor-left", "inside"), ("wall-thickness", "")}
-    page = owner_client.get(reverse("orders:book"), {"check": "floor-left", "stage": "held"}).content.decode()
+    page = owner_client.get(reverse("book:book"), {"check": "floor-left", "stage": "held"}).content.decode()
     assert page.count("data-row") == 1
 
 
@@ -113,10 +114,10 @@ def test_the_order_book_shows_the_second_wording_as_it_stands(
     owner_client, lines: dict[str, OrderLine]
 ) -> None:
     line = lines["PLEDGE-RING"]
-    assert "21 June 2027" in owner_client.get(reverse("orders:book")).content.decode()
+    assert "21 June 2027" in owner_client.get(reverse("book:book")).content.decode()
     sent = {"wording": line.wording, "chosen": "1", "second": "1 May 2028"}
     owner_client.post(reverse("bench:keep", args=[line.pk]), as_drawn(line, sent))
-    page = owner_client.get(reverse("orders:book")).content.decode()
+    page = owner_client.get(reverse("book:book")).content.decode()
     assert "1 May 2028" in page and "21 June 2027" not in page
 
 
@@ -129,5 +130,5 @@ def test_the_order_book_draws_every_area_at_the_one_scale(owner_client, lines: d
         assert (width, height) == pytest.approx((revision.strip_width_mm, revision.strip_height_mm), abs=1e-3)
         # As high as two strips: each shows 7 mm of its area, or all of it.
         assert height > 14
-    page = owner_client.get(reverse("orders:book")).content.decode()
+    page = owner_client.get(reverse("book:book")).content.decode()
     assert 'aria-label="Marisol, 21 June 2027, ' in page

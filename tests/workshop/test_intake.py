@@ -9,22 +9,18 @@ from django.urls import reverse
 
 from kizami.errors import OrderListError
 from kizami.products.product import Word
+from tests.workshop.drawn import send_on
 from tests.workshop.lists import HEADER
-from workshop.jobs.tasks import make_list
-from workshop.orders.intake import open_intake, set_reading, take, take_list, trial_of
-from workshop.orders.models import (
-    Alias,
-    Intake,
-    OrderLine,
-    OrderList,
-    Question,
-    Revision,
-    SetAsideRow,
-    Source,
-    Stage,
-)
-from workshop.orders.putting_right import retry_row, set_alias
-from workshop.orders.services import change_wording
+from workshop.intake.models import Intake, Question, SetAsideRow
+from workshop.intake.putting_right import retry_row, set_alias
+from workshop.intake.taking import open_intake, set_reading, take, take_list, trial_of
+from workshop.making.keeping import change_wording
+from workshop.making.models import Revision
+from workshop.making.tasks import make_list
+from workshop.orders.models import OrderLine, OrderList
+from workshop.orders.stages import Stage
+from workshop.sources.models import Source
+from workshop.words.models import Alias
 
 pytestmark = pytest.mark.django_db
 TWO = HEADER + "A1,1,CHOIR-RING,54,Ottoline,1,2027-01-10,Choir\nA1,2,CREW-TAG,,Halloran,2,,Ferry\n"
@@ -118,13 +114,14 @@ def test_columns_that_a_list_lacks_empty_nothing(taken: OrderList, owner) -> Non
 def test_a_piece_that_is_on_its_way_is_never_touched_but_asked_about(
     taken: OrderList, owner, stage: Stage
 ) -> None:
-    OrderLine.objects.filter(line="1").update(stage=stage)
+    make_list(taken.pk)
+    send_on(OrderLine.objects.filter(line="1"), stage)
     text = TWO.replace("Ottoline", "Odile")
     assert counts(text, owner) == (0, 0, 1, 1, 0)
     take_list(text.encode(), name="x", user=owner)
     assert (line("1").wording, line("1").stage) == ("Ottoline", stage)
     question = Question.objects.get()
-    assert question.line == line("1") and stage in question.why
+    assert question.line == line("1") and "in a run, made or sent" in question.why
     # The same correction again replaces the open question; it does not pile up.
     take_list(text.encode(), name="x", user=owner)
     assert Question.objects.filter(decided_at=None).count() == 1
@@ -143,15 +140,15 @@ def test_a_wording_changed_at_the_bench_is_not_overwritten_unasked(taken: OrderL
 def test_questions_are_answered_on_their_page(taken: OrderList, owner, owner_client, do: str) -> None:
     change_wording(line("1").pk, "Otti", user=owner)
     take_list(TWO.replace("Ottoline", "Odile").encode(), name="x", user=owner)
-    page = owner_client.get(reverse("orders:set-aside")).content.decode()
+    page = owner_client.get(reverse("intake:set-aside")).content.decode()
     assert "“Ottoline” → “Odile”" in page and "Otti" in page
     question = Question.objects.get()
     for _ in range(2):  # a second click does nothing more
-        owner_client.post(reverse("orders:answer", args=[question.pk]), {"do": do})
+        owner_client.post(reverse("intake:answer", args=[question.pk]), {"do": do})
     question.refresh_from_db()
     assert (question.taken, question.decided_by) == (do == "take", owner)
     assert line("1").wording == ("Odile" if do == "take" else "Otti")
-    assert "data-question" not in owner_client.get(reverse("orders:set-aside")).content.decode()
+    assert "data-question" not in owner_client.get(reverse("intake:set-aside")).content.decode()
 
 
 def test_columns_and_encoding_are_corrected_in_the_preview_and_remembered(owner, owner_client) -> None:
@@ -160,7 +157,7 @@ def test_columns_and_encoding_are_corrected_in_the_preview_and_remembered(owner,
     page = owner_client.get(intake.get_absolute_url()).content.decode()
     # The product is known by what stands there; the words are the only column left, which is no certainty.
     assert "Is this column right: Wording?" in page
-    taken = owner_client.post(reverse("orders:take-in", args=[intake.pk]), {"do": "take"})
+    taken = owner_client.post(reverse("intake:take-in", args=[intake.pk]), {"do": "take"})
     assert (taken.status_code, OrderList.objects.count()) == (422, 0)
     settings = {
         "field-order": "Auftrag",
@@ -170,7 +167,7 @@ def test_columns_and_encoding_are_corrected_in_the_preview_and_remembered(owner,
         "confirm": "columns",
     }
     page = owner_client.post(
-        reverse("orders:reading", args=[intake.pk]), settings, headers={"HX-Request": "true"}
+        reverse("intake:reading", args=[intake.pk]), settings, headers={"HX-Request": "true"}
     ).content.decode()
     assert dict(re.findall(r'data-trial="(\w+)">(\d+)<', page))["new"] == "1"
     assert "Jürgen" in page
@@ -202,7 +199,7 @@ def test_a_wrong_encoding_chosen_by_hand_is_said_and_can_be_undone(owner, owner_
     intake = open_intake(
         "order,product,wording\nA1,CREW-TAG,Zoë\n".encode("cp1252"), name="x", source="", user=owner
     )
-    address = reverse("orders:reading", args=[intake.pk])
+    address = reverse("intake:reading", args=[intake.pk])
     page = owner_client.post(address, {"encoding": "UTF-8"}, follow=True).content.decode()
     assert "is not in UTF-8" in page
     page = owner_client.post(address, {"encoding": ""}, follow=True).content.decode()
@@ -211,7 +208,7 @@ def test_a_wrong_encoding_chosen_by_hand_is_said_and_can_be_undone(owner, owner_
 
 def test_dropping_a_trial_leaves_the_book_as_it_was(owner, owner_client) -> None:
     intake = open_intake(TWO.encode(), name="x", source="", user=owner)
-    owner_client.post(reverse("orders:take-in", args=[intake.pk]), {"do": "drop"})
+    owner_client.post(reverse("intake:take-in", args=[intake.pk]), {"do": "drop"})
     assert not Intake.objects.exists() and not OrderLine.objects.exists()
 
 
@@ -224,13 +221,13 @@ def test_a_set_aside_row_is_put_right_in_place(owner, owner_client) -> None:
     assert row.columns == ["quantity"]
     cells = ["B3", "1", "CREW-TAG", "", "Ng", "none", "", ""]
     owner_client.post(
-        reverse("orders:retry", args=[row.pk]), {f"cell-{place}": cell for place, cell in enumerate(cells)}
+        reverse("intake:retry", args=[row.pk]), {f"cell-{place}": cell for place, cell in enumerate(cells)}
     )
     row.refresh_from_db()
     assert "“none”" in row.reason and row.cells == cells
     cells[5] = "2"
     owner_client.post(
-        reverse("orders:retry", args=[row.pk]), {f"cell-{place}": cell for place, cell in enumerate(cells)}
+        reverse("intake:retry", args=[row.pk]), {f"cell-{place}": cell for place, cell in enumerate(cells)}
     )
     assert not SetAsideRow.objects.filter(pk=row.pk).exists()
     made = OrderLine.objects.get(order="B3")
@@ -246,10 +243,10 @@ def test_a_row_put_right_to_a_line_that_exists_is_refused(owner) -> None:
 
 def test_an_alias_cures_every_row_that_needs_it_once_and_for_all(owner, owner_client) -> None:
     take_list(BAD.encode(), name="bad", user=owner)
-    page = owner_client.get(reverse("orders:set-aside")).content.decode()
+    page = owner_client.get(reverse("intake:set-aside")).content.decode()
     assert "always means" in page
     answer = owner_client.post(
-        reverse("orders:alias"), {"word": "hive-plat ", "kind": "product", "code": "HIVE-PLATE"}, follow=True
+        reverse("intake:alias"), {"word": "hive-plat ", "kind": "product", "code": "HIVE-PLATE"}, follow=True
     )
     assert "2 rows were put right" in answer.content.decode()
     assert set(OrderLine.objects.values_list("order", flat=True)) == {"B1", "B2"}
@@ -273,9 +270,9 @@ def test_desk_work_needs_the_desks_rights(client, owner, taken: OrderList) -> No
     client.force_login(make_user("Production"))
     intake = open_intake(TWO.encode(), name="x", source="", user=owner)
     assert client.get(intake.get_absolute_url()).status_code == 403
-    for name in ("orders:reading", "orders:take-in"):
+    for name in ("intake:reading", "intake:take-in"):
         assert client.post(reverse(name, args=[intake.pk]), {"do": "take"}).status_code == 403
-    assert client.post(reverse("orders:alias"), {"word": "x", "code": "CREW-TAG"}).status_code == 403
+    assert client.post(reverse("intake:alias"), {"word": "x", "code": "CREW-TAG"}).status_code == 403
     assert Intake.objects.filter(pk=intake.pk).exists()
 
 
@@ -307,7 +304,7 @@ def test_a_set_shares_one_height_and_follows_its_members(owner) -> None:
 def test_a_member_that_is_made_already_keeps_its_height(owner) -> None:
     order_list = take_list(CREW.encode(), name="crew", user=owner)
     make_list(order_list.pk)
-    OrderLine.objects.filter(line="3").update(stage=Stage.MADE)
+    send_on(OrderLine.objects.filter(line="3"), Stage.MADE)
     change_wording(OrderLine.objects.get(line="1").pk, "Papadopoulos", user=owner)
     assert OrderLine.objects.get(line="3").stage == Stage.MADE
     assert set(OrderLine.objects.filter(stage=Stage.NEW).values_list("line", flat=True)) == {"2"}
@@ -343,7 +340,7 @@ def test_a_proposal_is_shown_and_taken_by_one_key_only_by_a_person(owner, owner_
 def test_a_guess_stays_one_until_it_is_confirmed(owner, owner_client) -> None:
     text = "order,product,name,e-mail\nA1,CREW-TAG,Ng,a@example.org\n"
     intake = open_intake(text.encode(), name="x", source="Shop E", user=owner)
-    url = reverse("orders:reading", args=[intake.pk])
+    url = reverse("intake:reading", args=[intake.pk])
     shown = {"field-order": "order", "field-product": "product", "field-wording": "name", "encoding": "UTF-8"}
     # Another thing was changed: what the page showed beside it is not confirmed by that.
     assert "Is this column right: Wording?" in owner_client.post(url, shown, follow=True).content.decode()
@@ -371,7 +368,7 @@ def test_letters_that_may_be_two_are_asked_about(owner, owner_client) -> None:
     assert "“Jenő” or “Jenõ”" in page
     with pytest.raises(OrderListError, match="Jenő"):
         take(intake, user=owner)
-    owner_client.post(reverse("orders:reading", args=[intake.pk]), {"encoding": "Windows-1250"})
+    owner_client.post(reverse("intake:reading", args=[intake.pk]), {"encoding": "Windows-1250"})
     intake.refresh_from_db()
     assert take(intake, user=owner).lines.get().wording == "Jenő"
 
@@ -446,7 +443,7 @@ def test_lines_of_a_customer_are_kept_where_the_product_has_room(owner) -> None:
 def test_what_was_taken_in_is_said_as_it_is(owner_client, owner) -> None:
     for rows, level in (("A1,1,CREW-TAG,,Ana,1,,\n", "success"), ("A2,1,NO-SUCH,,Ana,1,,\n", "warning")):
         intake = open_intake((HEADER + rows).encode(), name="x", source="", user=owner)
-        page = owner_client.post(reverse("orders:take-in", args=[intake.pk]), {"do": "take"}, follow=True)
+        page = owner_client.post(reverse("intake:take-in", args=[intake.pk]), {"do": "take"}, follow=True)
         assert re.findall(r'data-said="(\w+)"', page.content.decode()) == [level]
 
 
@@ -463,11 +460,11 @@ def test_a_row_set_aside_shows_the_cells_that_matter_and_the_whole_row_on_asking
     take(intake, user=owner)
     row = SetAsideRow.objects.get()
     assert row.columns == ["quantity", "size"]
-    page = owner_client.get(reverse("orders:set-aside")).content.decode()
+    page = owner_client.get(reverse("intake:set-aside")).content.decode()
     shown, _, folded = page[page.index("data-aside") :].partition("<details")
     assert shown.count('aria-invalid="true"') == 2 and 'value="by post"' in folded
     # Only what was typed anew is sent; the rest stays as it came.
-    owner_client.post(reverse("orders:retry", args=[row.pk]), {"cell-2": "54", "cell-4": "2"})
+    owner_client.post(reverse("intake:retry", args=[row.pk]), {"cell-2": "54", "cell-4": "2"})
     made = OrderLine.objects.get()
     assert (made.size, made.quantity, made.note, str(made.due)) == ("54", 2, "by post", "2027-01-01")
 

@@ -3,21 +3,24 @@
 from __future__ import annotations
 
 import signal
-import subprocess
-import sys
-import time
+from pathlib import Path
 
 import pytest
 from django.core.files.storage import default_storage
 from django.db import transaction
 
 from tests.workshop.lists import HEADER, MIXED
-from workshop.jobs.tasks import make_list, take_up_again
-from workshop.orders.book import Progress
-from workshop.orders.intake import take_list
-from workshop.orders.made_files import file_of
-from workshop.orders.models import Finding, OrderLine, OrderList, Piece, Revision, Stage
-from workshop.orders.services import change_wording, stop_list
+from tests.workshop.workers import started_worker, wait_until, worker
+from workshop.book.book import Progress
+from workshop.files.models import StoredFile
+from workshop.intake.taking import take_list
+from workshop.making.keeping import change_wording
+from workshop.making.made_files import file_of
+from workshop.making.many import stop_list
+from workshop.making.models import Finding, Revision
+from workshop.making.tasks import make_list, take_up_again
+from workshop.orders.models import OrderLine, OrderList, Piece
+from workshop.orders.stages import Stage
 
 
 @pytest.fixture
@@ -77,7 +80,7 @@ def test_a_line_that_ends_its_worker_again_and_again_is_held(mixed: OrderList, m
     def fatal(*_: object, **__: object) -> None:
         raise KeyboardInterrupt
 
-    monkeypatch.setattr("workshop.jobs.tasks.make_line", fatal)
+    monkeypatch.setattr("workshop.making.tasks.make_line", fatal)
     for _ in range(12):
         with pytest.raises(KeyboardInterrupt):
             make_list(mixed.pk)
@@ -114,14 +117,15 @@ def test_a_damaged_file_is_made_again_with_the_same_bytes(mixed: OrderList, dama
     line = OrderLine.objects.get(order="A1", line="1")
     revision = line.revision
     wanted = revision.facts["files"]
-    whole = file_of(line.to_inputs(), revision.fingerprint, "stl", wanted)
-    path = default_storage.path(f"made/{revision.fingerprint[:2]}/{revision.fingerprint}.stl")
+    whole = file_of(revision.to_inputs(), "stl", wanted)
+    path = default_storage.path(StoredFile.objects.get(sha256=wanted["stl"]["sha256"]).path)
     if damage == "missing":
         default_storage.delete(path)
     else:
         with open(path, "r+b") as file:
             file.truncate(1000) if damage == "cut short" else file.write(b"rubbish")
-    assert file_of(line.to_inputs(), revision.fingerprint, "stl", wanted) == whole
+    assert file_of(revision.to_inputs(), "stl", wanted) == whole
+    assert Path(path).stat().st_size == len(whole)
     assert len(whole) == wanted["stl"]["size"]
 
 
@@ -149,20 +153,6 @@ def test_background_work_comes_round_every_few_seconds() -> None:
     assert pauses == {"take_up_again": 10.0, "hear_feeds": 15.0, "clear_stalled": 20.0}
 
 
-def _worker(environment: dict[str, str]) -> subprocess.Popen[bytes]:
-    return subprocess.Popen(
-        [sys.executable, "-m", "django", "procrastinate", "worker", "--concurrency", "1"],
-        env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
-    )  # fmt: skip
-
-
-def _wait(condition, seconds: float = 60.0) -> None:
-    deadline = time.monotonic() + seconds
-    while not condition():
-        assert time.monotonic() < deadline, "it took too long"
-        time.sleep(0.05)
-
-
 @pytest.mark.django_db(transaction=True)
 def test_a_killed_worker_loses_nothing_and_repeats_nothing(shop, owner, worker_environment) -> None:
     from procrastinate.contrib.django.models import ProcrastinateJob
@@ -170,22 +160,18 @@ def test_a_killed_worker_loses_nothing_and_repeats_nothing(shop, owner, worker_e
     text = HEADER + "".join(f"K,{i},CREW-TAG,,Name {i},1,,\n" for i in range(60))
     order_list = take_list(text.encode(), name="kill.csv", user=owner)
     done = order_list.lines.exclude(stage=Stage.NEW)
-    first = _worker(worker_environment)
+    first = started_worker(worker_environment)
     try:
-        _wait(lambda: done.count() >= 5)
+        wait_until(lambda: done.count() >= 5)
     finally:
         first.send_signal(signal.SIGKILL)
         first.wait()
     killed_at = done.count()
     assert killed_at < 60
-    second = _worker(worker_environment)
-    try:
-        _wait(lambda: done.count() == 60)
+    with worker(worker_environment):
+        wait_until(lambda: done.count() == 60)
         # The killed worker's job does not stay behind as running for ever.
         running = ProcrastinateJob.objects.filter(status="doing", task_name="make_list")
-        _wait(lambda: not running.exists(), seconds=75)
-    finally:
-        second.terminate()
-        second.wait()
+        wait_until(lambda: not running.exists(), seconds=75)
     assert Revision.objects.filter(line__order_list=order_list).count() == 60
     assert set(order_list.lines.values_list("stage", flat=True)) == {"ready"}

@@ -21,7 +21,7 @@ DEMO = REPOSITORY / "demo" / "products.toml"
 def only_the_database(monkeypatch: pytest.MonkeyPatch, settings, tmp_path: Path) -> None:
     """Migrations have run for the tests and static files are not looked at."""
     settings.STATIC_ROOT = tmp_path
-    command = "workshop.people.management.commands.open_shop.call_command"
+    command = "workshop.opening.management.commands.open_shop.call_command"
     monkeypatch.setattr(command, lambda *_, **__: None)
 
 

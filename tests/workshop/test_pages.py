@@ -18,12 +18,12 @@ from kizami.checks.kinds import kind_of
 from tests.conftest import make_user
 from tests.workshop.drawn import as_drawn
 from tests.workshop.lists import HEADER, MIXED
-from workshop.jobs.tasks import make_list
-from workshop.orders.intake import take_list
+from workshop.intake.taking import take_list
+from workshop.making.tasks import make_list
 from workshop.orders.models import OrderLine, OrderList
 
 pytestmark = pytest.mark.django_db
-BOOK = reverse("orders:book")
+BOOK = reverse("book:book")
 
 
 @pytest.fixture
@@ -44,8 +44,8 @@ def wordings(page: str) -> list[str]:
 def everything(order_list: OrderList) -> list[str]:
     pk = line("A1", "1").pk
     return [
-        BOOK, reverse("orders:rail"), reverse("orders:take"), reverse("orders:set-aside"),
-        reverse("orders:set-aside-file", args=[order_list.pk]), reverse("orders:pieces-zip"),
+        BOOK, reverse("book:rail"), reverse("intake:take"), reverse("intake:set-aside"),
+        reverse("intake:set-aside-file", args=[order_list.pk]), reverse("book:pieces-zip"),
         reverse("bench:first"), reverse("bench:piece", args=[pk]), reverse("bench:look", args=[pk]),
         reverse("bench:solid", args=[pk]), reverse("bench:solid-checks", args=[pk]),
     ]  # fmt: skip
@@ -57,7 +57,7 @@ def test_every_page_asks_for_sign_in(client, mixed: OrderList) -> None:
         assert answer.status_code == 302 and answer.url.startswith(reverse("people:sign-in")), address
     for address in (
         reverse("bench:keep", args=[line("A1", "1").pk]),
-        reverse("orders:making", args=[mixed.pk]),
+        reverse("book:making", args=[mixed.pk]),
     ):
         assert client.post(address).status_code == 302, address
 
@@ -93,9 +93,9 @@ def test_each_place_has_the_least_rights(client, mixed: OrderList, place: str, m
     client.force_login(user)
     pk = line("A1", "1").pk
     answers = {
-        "take": client.get(reverse("orders:take")),
+        "take": client.get(reverse("intake:take")),
         "keep": client.post(reverse("bench:keep", args=[pk]), as_drawn(line("A1", "1"), {"wording": "Otto"})),
-        "zip": client.get(reverse("orders:pieces-zip")),
+        "zip": client.get(reverse("book:pieces-zip")),
     }
     answers["zip"].close()
     assert {name for name, answer in answers.items() if answer.status_code != 403} == may
@@ -106,7 +106,7 @@ def test_posting_without_a_token_is_refused(owner, mixed: OrderList) -> None:
 
     strict = Client(enforce_csrf_checks=True)
     strict.force_login(owner)
-    assert strict.post(reverse("orders:take"), {"pasted": MIXED}).status_code == 403
+    assert strict.post(reverse("intake:take"), {"pasted": MIXED}).status_code == 403
     assert strict.post(reverse("bench:keep", args=[line("A1", "1").pk]), {"wording": "x"}).status_code == 403
     assert OrderList.objects.count() == 1
 
@@ -180,7 +180,7 @@ def test_wording_is_shown_as_text(owner_client, owner, shop, wording: str) -> No
     text = f'{HEADER}X,1,CREW-TAG,,"{quoted}",1,,"{quoted}"\n'
     order_list = take_list(text.encode(), name=wording, user=owner)
     make_list(order_list.pk)
-    for address in (BOOK, order_list.lines.get().get_absolute_url(), reverse("orders:set-aside")):
+    for address in (BOOK, order_list.lines.get().get_absolute_url(), reverse("intake:set-aside")):
         page = owner_client.get(address).content.decode()
         assert "<script>alert" not in page and "<img src=x" not in page and "49" not in wordings(page)
 
@@ -239,7 +239,7 @@ def test_the_solid_is_the_piece_and_is_not_sent_twice(owner_client, mixed: Order
 
 
 def test_the_zip_holds_ready_pieces_once_for_each_piece(owner_client, mixed: OrderList) -> None:
-    answer = owner_client.get(reverse("orders:pieces-zip"))
+    answer = owner_client.get(reverse("book:pieces-zip"))
     pack = zipfile.ZipFile(io.BytesIO(b"".join(answer.streaming_content)))
     answer.close()
     assert pack.testzip() is None
@@ -257,7 +257,7 @@ def test_shops_with_the_same_order_numbers_do_not_overwrite_each_other(
 ) -> None:
     other = take_list(MIXED.encode(), name="b", user=owner, source="Shop B")
     make_list(other.pk)
-    answer = owner_client.get(reverse("orders:pieces-zip"))
+    answer = owner_client.get(reverse("book:pieces-zip"))
     names = zipfile.ZipFile(io.BytesIO(b"".join(answer.streaming_content))).namelist()
     answer.close()
     assert len(names) == len(set(names))
@@ -265,7 +265,7 @@ def test_shops_with_the_same_order_numbers_do_not_overwrite_each_other(
 
 
 def test_the_zip_follows_the_view(owner_client, mixed: OrderList) -> None:
-    answer = owner_client.get(f"{reverse('orders:pieces-zip')}?q=halloran")
+    answer = owner_client.get(f"{reverse('book:pieces-zip')}?q=halloran")
     names = zipfile.ZipFile(io.BytesIO(b"".join(answer.streaming_content))).namelist()
     answer.close()
     assert {n.split("-")[0] for n in names if n.startswith("pieces/")} == {"pieces/A2"}
@@ -274,14 +274,14 @@ def test_the_zip_follows_the_view(owner_client, mixed: OrderList) -> None:
 def test_too_many_lines_for_a_zip_are_refused_with_the_limit(
     owner_client, mixed: OrderList, monkeypatch
 ) -> None:
-    monkeypatch.setattr("workshop.orders.views.LARGEST_ZIP_LINES", 3)
-    page = owner_client.get(reverse("orders:pieces-zip"), follow=True).content.decode()
+    monkeypatch.setattr("workshop.book.views.LARGEST_ZIP_LINES", 3)
+    page = owner_client.get(reverse("book:pieces-zip"), follow=True).content.decode()
     assert "At most 3 lines" in page
 
 
 def test_the_rail_tells_when_lines_have_changed(owner_client, owner, shop) -> None:
     order_list = take_list(MIXED.encode(), name="x", user=owner)
-    rail = reverse("orders:rail")
+    rail = reverse("book:rail")
     first = owner_client.get(rail)
     mark = re.search(r"mark=([\d:.]+)", first.content.decode())
     assert mark is not None
@@ -294,7 +294,7 @@ def test_the_rail_tells_when_lines_have_changed(owner_client, owner, shop) -> No
 
 def test_a_line_made_while_the_rail_is_drawn_is_not_missed(owner_client, owner, shop, monkeypatch) -> None:
     """The list is finished between two questions of one request: the page must still ask again."""
-    from workshop.orders import views
+    from workshop.book import views
 
     order_list = take_list(MIXED.encode(), name="x", user=owner)
     count = views.Ledger.of
@@ -305,7 +305,7 @@ def test_a_line_made_while_the_rail_is_drawn_is_not_missed(owner_client, owner, 
         return ledger
 
     monkeypatch.setattr(views.Ledger, "of", count_then_finish)
-    for address in (reverse("orders:rail"), BOOK):
+    for address in (reverse("book:rail"), BOOK):
         page = owner_client.get(address).content.decode()
         settled = 'data-count="new">0<' in page
         assert settled or "every 1s" in page

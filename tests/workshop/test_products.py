@@ -15,8 +15,8 @@ from tests.conftest import make_user
 from workshop.catalogue.models import Product
 from workshop.catalogue.product_form import changed_table, fields_of
 from workshop.catalogue.product_views import SAMPLE_NAMES
-from workshop.jobs.tasks import make_list
-from workshop.orders.intake import take_list
+from workshop.intake.taking import take_list
+from workshop.making.tasks import make_list
 from workshop.orders.models import OrderLine
 
 pytestmark = pytest.mark.django_db

@@ -10,12 +10,12 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from tests.workshop.lists import HEADER
+from workshop.intake.taking import take_list
 from workshop.orders.folding import fold_words
-from workshop.orders.intake import take_list
 from workshop.orders.models import OrderLine
 
 pytestmark = pytest.mark.django_db
-BOOK = reverse("orders:book")
+BOOK = reverse("book:book")
 WORDS = (
     "Żółkiewska", "Bjørn", "Größe", "Łukasz", "Đorđe", "Ægir", "Ímar", "İlknur", "Miriam", "Halloran", "Ελένη", "山田",
     "Anna & Tom",

@@ -13,8 +13,8 @@ from kizami.lettering.shipped import shipped_typefaces
 from tests.conftest import make_user
 from tests.workshop.drawn import as_drawn
 from workshop.catalogue.models import ShopTypeface
-from workshop.jobs.tasks import make_list
-from workshop.orders.intake import take_list
+from workshop.intake.taking import take_list
+from workshop.making.tasks import make_list
 from workshop.orders.models import OrderLine
 
 pytestmark = pytest.mark.django_db

@@ -10,8 +10,8 @@ from django.urls import reverse
 
 from tests.conftest import make_user
 from workshop.catalogue.models import Product, SuppliedFile
-from workshop.jobs.tasks import make_list
-from workshop.orders.intake import take_list
+from workshop.intake.taking import take_list
+from workshop.making.tasks import make_list
 from workshop.orders.models import OrderLine
 
 pytestmark = pytest.mark.django_db

@@ -27,7 +27,7 @@ def sign_in(client: Client, name: str, password: str):
 
 
 def is_in(client: Client) -> bool:
-    return client.get(reverse("orders:book")).status_code == 200
+    return client.get(reverse("book:book")).status_code == 200
 
 
 def test_the_right_password_lets_in(people) -> None:

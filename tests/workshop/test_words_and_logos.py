@@ -11,12 +11,17 @@ from django.urls import reverse
 from PIL import Image, ImageDraw
 
 from kizami.products.product import Word
-from workshop.jobs.tasks import make_list
-from workshop.orders.intake import open_intake, take_list, trial_of
-from workshop.orders.logos import missing_of, set_threshold, take_logos
-from workshop.orders.models import Alias, Logo, OrderLine, Placeholders, SetAsideRow, Source, Stage
-from workshop.orders.putting_right import set_alias
-from workshop.orders.services import change_wording
+from workshop.artwork.models import Logo
+from workshop.intake.logos import missing_of, set_threshold, take_logos
+from workshop.intake.models import SetAsideRow
+from workshop.intake.putting_right import set_alias
+from workshop.intake.taking import open_intake, take_list, trial_of
+from workshop.making.keeping import change_wording
+from workshop.making.tasks import make_list
+from workshop.orders.models import OrderLine
+from workshop.orders.stages import Stage
+from workshop.sources.models import Source
+from workshop.words.models import Alias, Placeholders
 
 pytestmark = pytest.mark.django_db
 HEADER = "order,line,product,size,wording,typeface,material,finish,logo\n"
@@ -96,7 +101,7 @@ def test_what_the_product_has_no_place_for_holds_the_line(owner, row: str, said:
 def test_an_alias_cures_every_row_that_needs_it_also_in_free_text(owner, owner_client) -> None:
     rows = "A1,1,NAME-PLATE,,Ivy,Curly,,,\nA1,2,NAME-PLATE,,Kit, curly ,,,\nA1,3,NAME-PLATE,,Ana,Swirly,,,\n"
     take_list((HEADER + rows).encode(), name="x", user=owner)
-    assert "“Curly” always means" in owner_client.get(reverse("orders:set-aside")).content.decode()
+    assert "“Curly” always means" in owner_client.get(reverse("intake:set-aside")).content.decode()
     cured = set_alias("Curly", Word.TYPEFACE, "sacramento", user=owner)
     assert cured == 2
     assert line("2").choices == {"typeface": "sacramento"}
@@ -134,7 +139,7 @@ def test_a_list_received_again_without_change_changes_nothing_and_a_new_typeface
 def test_a_logo_beside_the_list_is_made_at_once_and_a_missing_one_holds_its_line(owner, owner_client) -> None:
     rows = "A1,1,BADGE-TAG,,Ivy,,,,heron.svg\nA1,2,BADGE-TAG,,Kit,,,,Crest.PNG\n"
     answer = owner_client.post(
-        reverse("orders:take"),
+        reverse("intake:take"),
         {
             "file": SimpleUploadedFile("l.csv", (HEADER + rows).encode()),
             "logos": [
@@ -147,7 +152,7 @@ def test_a_logo_beside_the_list_is_made_at_once_and_a_missing_one_holds_its_line
     assert "1 logos taken in" in page and "read.txt is neither an SVG" in page
     assert "Logos still missing" in page and "Crest.PNG" in page
     intake_pk = answer.context["intake"].pk
-    owner_client.post(reverse("orders:take-in", args=[intake_pk]), {"do": "take"})
+    owner_client.post(reverse("intake:take-in", args=[intake_pk]), {"do": "take"})
     make_list(line().order_list_id)
     assert line("1").stage == Stage.READY
     assert line("2").stage == Stage.HELD
@@ -192,7 +197,7 @@ def test_logos_of_one_source_do_not_serve_another(owner) -> None:
 def test_a_bad_file_is_refused_and_the_good_ones_are_kept(owner, owner_client, name, data, said) -> None:
     take_list((HEADER + "A1,1,BADGE-TAG,,Ivy,,,,good\n").encode(), name="x", user=owner)
     answer = owner_client.post(
-        reverse("orders:logos") + f"?source={line().source_id}",
+        reverse("intake:logos") + f"?source={line().source_id}",
         {"logos": [SimpleUploadedFile(name, data), SimpleUploadedFile("good.svg", SQUARE)]},
         follow=True,
     )
@@ -226,7 +231,7 @@ def test_the_grey_that_parts_a_picture_can_be_set_and_a_blank_one_is_not_kept(ow
     logo = Logo.objects.get()
     set_threshold(logo, 0.3, user=owner)
     assert Logo.objects.get().threshold == 0.3
-    owner_client.post(reverse("orders:logo-threshold", args=[logo.pk]), {"threshold": "3"})
+    owner_client.post(reverse("intake:logo-threshold", args=[logo.pk]), {"threshold": "3"})
     assert Logo.objects.get().threshold == 0.3
 
 
@@ -235,23 +240,23 @@ def test_the_grey_that_parts_a_picture_can_be_set_and_a_blank_one_is_not_kept(ow
 
 def test_placeholder_words_are_the_shops_to_keep(owner, owner_client) -> None:
     owner_client.post(
-        reverse("orders:placeholders"), {"do": "keep", "words": "Lorem\n\n  your  NAME \nlorem\n"}
+        reverse("intake:placeholders"), {"do": "keep", "words": "Lorem\n\n  your  NAME \nlorem\n"}
     )
     assert Placeholders.objects.get().words == ["lorem", "your name"]
     take_list(
         (HEADER + "A1,1,CREW-TAG,,Your name,,,,\nA1,2,CREW-TAG,,sample,,,,\n").encode(), name="x", user=owner
     )
     assert [line("1").wording, line("2").wording] == ["", "sample"]
-    owner_client.post(reverse("orders:placeholders"), {"do": "usual"})
+    owner_client.post(reverse("intake:placeholders"), {"do": "usual"})
     assert not Placeholders.objects.exists()
 
 
 def test_an_alias_can_be_made_and_forgotten_on_the_words_page(owner, owner_client) -> None:
     made = {"word": "Silber", "kind": "material", "code": "sterling-silver", "back": "words"}
-    assert "now stands for" in owner_client.post(reverse("orders:alias"), made, follow=True).content.decode()
+    assert "now stands for" in owner_client.post(reverse("intake:alias"), made, follow=True).content.decode()
     alias = Alias.objects.get()
     assert (alias.kind, alias.word) == ("material", "silber")
-    owner_client.post(reverse("orders:forget-alias", args=[alias.pk]))
+    owner_client.post(reverse("intake:forget-alias", args=[alias.pk]))
     assert not Alias.objects.exists()
 
 
@@ -260,5 +265,5 @@ def test_an_alias_can_be_made_and_forgotten_on_the_words_page(owner, owner_clien
     [{"word": "x", "kind": "planet", "code": "mars"}, {"word": "x", "kind": "material", "code": "mars"}],
 )
 def test_an_alias_for_nothing_is_refused(owner_client, data: dict[str, str]) -> None:
-    owner_client.post(reverse("orders:alias"), data)
+    owner_client.post(reverse("intake:alias"), data)
     assert not Alias.objects.exists()

@@ -13,6 +13,8 @@ urlpatterns = [
     path("<int:pk>/", views.piece, name="piece"),
     path("<int:pk>/look/", views.look, name="look"),
     path("<int:pk>/keep/", views.keep, name="keep"),
+    path("<int:pk>/back/", views.go, {"back": True}, name="back"),
+    path("<int:pk>/forth/", views.go, {"back": False}, name="forth"),
     path("<int:pk>/solid-checks/", views.solid_checks, name="solid-checks"),
     path("<int:pk>/solid.stl", views.solid, name="solid"),
 ]

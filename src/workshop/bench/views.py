@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 from urllib.parse import urlencode
 
@@ -25,12 +25,14 @@ from kizami.products.product import Carries, Product, Word
 from kizami.wording.order_list import LARGEST_CELL_CHARACTERS
 from workshop.bench.gathered import gathered
 from workshop.bench.trials import trial
-from workshop.bench.turning import stand_of
-from workshop.bench.unrolled import unrolled_areas
 from workshop.catalogue.models import ShopTypeface
-from workshop.orders.made_files import file_of
-from workshop.orders.models import OrderLine, Stage
-from workshop.orders.services import StaleEditionError, change_wording, choices_in_words
+from workshop.drawing.turning import stand_of
+from workshop.drawing.unrolled import unrolled_areas
+from workshop.making.keeping import KeepingError, StaleEditionError, change_wording, step, step_of
+from workshop.making.made_files import file_of
+from workshop.orders.models import OrderLine
+from workshop.orders.stages import Stage
+from workshop.orders.state import LineState, choices_in_words
 
 #: What the unrolled view has on a screen of 1280 x 800, to choose a readable size of figures.
 _VIEW_WIDTH_PX, _VIEW_HEIGHT_PX = 960.0, 300.0
@@ -38,23 +40,28 @@ _VIEW_WIDTH_PX, _VIEW_HEIGHT_PX = 960.0, 300.0
 
 def _line(pk: int) -> OrderLine:
     lines = OrderLine.objects.select_related("product", "revision", "order_list")
-    return get_object_or_404(lines.defer("order_list__original"), pk=pk)
+    return get_object_or_404(lines, pk=pk)
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
 class _Trial:
-    """What a request is about: the kept words and setting, or some on trial.
+    """What a request is about: the line as it is kept, or with words and a setting on trial.
 
     Attributes
     ----------
-    wording : as the product settles it
-    choices : as `OrderLine.choices`
-    query : the same as an address, so that drawing, solid and checks are of one trial
+    query : words and setting as an address, so that drawing, solid and checks are of one trial
     """
 
     line: OrderLine
-    wording: str
-    choices: dict[str, Any]
+    state: LineState
+
+    @property
+    def wording(self) -> str:
+        return self.state.wording
+
+    @property
+    def choices(self) -> dict[str, Any]:
+        return self.state.choices
 
     @property
     def unsaved(self) -> bool:
@@ -65,9 +72,7 @@ class _Trial:
         return urlencode({"wording": self.wording, "chosen": "1", **self.choices})
 
     def inputs(self) -> Inputs:
-        return self.line.to_inputs(
-            None if self.wording == self.line.wording else self.wording, choices=self.choices
-        )
+        return self.line.to_inputs(self.state)
 
 
 def _trial_of(given: QueryDict, line: OrderLine) -> _Trial:
@@ -77,21 +82,23 @@ def _trial_of(given: QueryDict, line: OrderLine) -> _Trial:
     ------
     AdjustmentError : a value that may not be set
     """
-    text = given.get("wording")
-    wording = line.wording
-    if text is not None and text != line.wording:
-        wording = line.to_inputs(text[:LARGEST_CELL_CHARACTERS]).wording
-    choices = line.choices
+    state = line.state
+    choices = state.choices
     if given.get("chosen"):
         # Everything that the form shows stands in it; words that it does not show stay.
-        shown = {key: value for key, value in line.choices.items() if key not in _FORM_FIELDS}
+        shown = {key: value for key, value in choices.items() if key not in _FORM_FIELDS}
         own = line.product.to_spec()
         read = read_adjustments({key: given.get(key, "") for key in _FORM_FIELDS})
         usual = {
             "typeface": own.typeface, "material": own.material, "finish": own.finish, "second": line.second,
         }  # fmt: skip
         choices = {**shown, **{key: value for key, value in read.items() if usual.get(key) != value}}
-    return _Trial(line=line, wording=wording, choices=choices)
+    text = given.get("wording")
+    if text is not None and text != line.wording:
+        state = state.typed(text[:LARGEST_CELL_CHARACTERS], choices)
+        if state.wording == line.wording:
+            state = line.state
+    return _Trial(line=line, state=replace(state, choices=choices))
 
 
 _FORM_FIELDS = (
@@ -183,7 +190,7 @@ def first(request: HttpRequest) -> HttpResponse:
 def piece(request: HttpRequest, pk: int) -> HttpResponse:
     """One line's piece."""
     line = _line(pk)
-    kept = _Trial(line=line, wording=line.wording, choices=line.choices)
+    kept = _Trial(line=line, state=line.state)
     return render(request, "bench/piece.html", _piece_context(kept))
 
 
@@ -195,6 +202,8 @@ def _piece_context(on_trial: _Trial) -> dict[str, Any]:
     held = list(OrderLine.objects.worst_held().values_list("pk", flat=True)[:2000])
     place = held.index(pk) if pk in held else -1
     context |= {
+        "back": step_of(line, back=True),
+        "forth": step_of(line, back=False),
         "next_held": held[(place + 1) % len(held)] if held and held != [pk] else None,
         "held_place": place + 1,
         "held_count": len(held),
@@ -243,6 +252,12 @@ def solid_checks(request: HttpRequest, pk: int) -> HttpResponse:
 _LONGEST_NUMBER = 10
 
 
+def _edition(request: HttpRequest) -> int:
+    """Of the line when the form was drawn; without one it was drawn from nothing that stands here."""
+    edition = request.POST.get("edition", "")
+    return int(edition) if edition.isdecimal() and len(edition) < _LONGEST_NUMBER else 0
+
+
 @permission_required("orders.change_wording", raise_exception=True)
 @require_POST
 def keep(request: HttpRequest, pk: int) -> HttpResponse:
@@ -254,20 +269,29 @@ def keep(request: HttpRequest, pk: int) -> HttpResponse:
         messages.error(request, f"{error} Nothing was kept.")
         return redirect("bench:piece", pk=pk)
     text = request.POST.get("wording", "")[:LARGEST_CELL_CHARACTERS]
-    edition = request.POST.get("edition", "")
     try:
-        change_wording(
-            pk,
-            text,
-            user=request.user,  # type: ignore[arg-type]
-            choices=choices,
-            # Without one the form was drawn from nothing that stands here.
-            edition=int(edition) if edition.isdecimal() and len(edition) < _LONGEST_NUMBER else 0,
-        )
+        change_wording(pk, text, user=request.user, choices=choices, edition=_edition(request))  # type: ignore[arg-type]
     except StaleEditionError as stale:
         # What was typed is kept in the fields, beside what the other person did.
         context = _piece_context(_trial_of(request.POST, _line(pk)))
         return render(request, "bench/piece.html", {**context, "stale": stale}, status=409)
+    except KeepingError as error:
+        messages.error(request, str(error))
+    return redirect("bench:piece", pk=pk)
+
+
+@permission_required("orders.change_wording", raise_exception=True)
+@require_POST
+def go(request: HttpRequest, pk: int, back: bool) -> HttpResponse:
+    """Take back what was decided last for a line, or put it back again."""
+    line = _line(pk)
+    try:
+        step(pk, back=back, user=request.user, edition=_edition(request))  # type: ignore[arg-type]
+    except StaleEditionError as stale:
+        context = _piece_context(_Trial(line=line, state=line.state))
+        return render(request, "bench/piece.html", {**context, "stale": stale}, status=409)
+    except KeepingError as error:
+        messages.error(request, str(error))
     return redirect("bench:piece", pk=pk)
 
 
@@ -285,7 +309,7 @@ def solid(request: HttpRequest, pk: int) -> HttpResponse:
         return HttpResponseNotModified()
     content: bytes | None
     if line.revision is not None and line.revision.fingerprint == mark.strip('"'):
-        content = file_of(inputs, line.revision.fingerprint, "stl", line.revision.facts["files"])
+        content = file_of(inputs, "stl", line.revision.facts["files"])
     else:
         made = trial(inputs)
         title = wording.replace("\n", " / ")

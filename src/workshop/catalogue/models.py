@@ -18,6 +18,8 @@ from kizami.lettering.typeface import Typeface
 from kizami.products.product import Catalogue, Word
 from kizami.products.product import Product as ProductSpec
 from kizami.products.product_file import product_from_table
+from workshop.files.models import StoredFile
+from workshop.words.models import Alias, Placeholders
 
 
 class ShopTypeface(models.Model):
@@ -25,7 +27,7 @@ class ShopTypeface(models.Model):
 
     code = models.CharField(max_length=40, unique=True)
     name = models.CharField(max_length=60)
-    data = models.BinaryField()
+    file = models.ForeignKey(StoredFile, on_delete=models.PROTECT, related_name="+")
     facts = models.JSONField()
     notes = models.JSONField(default=list)
     added_at = models.DateTimeField(auto_now_add=True)
@@ -55,10 +57,10 @@ OWN = "own-"
 
 @lru_cache(maxsize=64)
 def _own_typeface(code: str) -> Typeface:
-    row = ShopTypeface.objects.filter(code=code).first()
+    row = ShopTypeface.objects.filter(code=code).select_related("file").first()
     if row is None:
         raise TypefaceError(f"There is no typeface “{code}” any more.")
-    return Typeface(bytes(row.data), name=row.name, code=code)
+    return Typeface(row.file.read(), name=row.name, code=code)
 
 
 class SuppliedFile(models.Model):
@@ -66,8 +68,7 @@ class SuppliedFile(models.Model):
 
     name = models.CharField(max_length=100, unique=True)
     unit = models.CharField(max_length=4, blank=True)
-    data = models.BinaryField()
-    digest = models.CharField(max_length=64)
+    file = models.ForeignKey(StoredFile, on_delete=models.PROTECT, related_name="+")
     facts = models.JSONField()
     added_at = models.DateTimeField(auto_now_add=True)
     added_by = models.ForeignKey(
@@ -94,10 +95,10 @@ def stored_body(name: str, unit: str) -> SuppliedBody:
 
 
 def _stored_bytes(name: str) -> bytes:
-    row = SuppliedFile.objects.filter(name=name).first()
+    row = SuppliedFile.objects.filter(name=name).select_related("file").first()
     if row is None:
         raise SurfaceError(f"There is no shape “{name}”. Add its file under Catalogue, Shapes.")
-    return bytes(row.data)
+    return row.file.read()
 
 
 class ProductQuerySet(models.QuerySet["Product"]):
@@ -110,8 +111,6 @@ class ProductQuerySet(models.QuerySet["Product"]):
     def catalogue(self) -> tuple[Catalogue, dict[str, Product]]:
         """The current products as the core's catalogue, and the rows by folded code."""
         rows = {product.code.casefold(): product for product in self.current()}
-        from workshop.orders.models import Alias, Placeholders
-
         aliases = {
             (Word(kind), word): code
             for kind, word, code in Alias.objects.values_list("kind", "word", "target")

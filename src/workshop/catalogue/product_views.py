@@ -29,10 +29,10 @@ from kizami.products.product import Product as ProductSpec
 from kizami.products.product_file import product_from_table, product_tables, write_products
 from kizami.solids.quality import lettering_quality
 from kizami.wording.plan import WordingKind
-from workshop.bench.turning import stand_of
-from workshop.bench.unrolled import unrolled_areas
 from workshop.catalogue.models import OWN, Product, ShopTypeface, stored_body, typeface_named
 from workshop.catalogue.product_form import changed_table, fields_of
+from workshop.drawing.turning import stand_of
+from workshop.drawing.unrolled import unrolled_areas
 
 #: Names of rising difficulty; what a product makes of them shows where it stops.
 SAMPLE_NAMES = (

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 from pathlib import Path, PurePosixPath
 
 from django.contrib.auth.models import User
@@ -14,6 +13,7 @@ from kizami.formats.body_files import read_body
 from kizami.lettering.own_typeface import check_typeface
 from kizami.products.product_file import product_tables
 from workshop.catalogue.models import Product, ShopTypeface, SuppliedFile
+from workshop.files.models import Kind, StoredFile
 
 __all__ = ["add_shape", "add_typeface", "take_products"]
 
@@ -31,7 +31,7 @@ def add_typeface(data: bytes, *, file_name: str, user: User) -> ShopTypeface:
             code=checked.code,
             defaults={
                 "name": checked.name,
-                "data": data,
+                "file": StoredFile.objects.keep(data, Kind.TYPEFACE),
                 "facts": checked.facts.to_table(),
                 "notes": list(checked.notes),
                 "added_by": user,
@@ -64,13 +64,13 @@ def add_shape(data: bytes, *, name: str, unit: str, user: User | None) -> Suppli
         "volume_mm3": round(body.manifold.volume(), 2),
         "notes": list(body.notes),
     }
-    digest = hashlib.sha256(data).hexdigest()
     with transaction.atomic():
+        file = StoredFile.objects.keep(data, Kind.SHAPE)
         row, made = SuppliedFile.objects.get_or_create(
             name=name,
-            defaults={"unit": unit, "data": data, "digest": digest, "facts": facts, "added_by": user},
+            defaults={"unit": unit, "file": file, "facts": facts, "added_by": user},
         )
-    if not made and (row.digest, row.unit) != (digest, unit):
+    if not made and (row.file_id, row.unit) != (file.pk, unit):
         raise SurfaceError(
             f"There is another shape “{name}”, and pieces may have been made from it. "
             "Give this file a new name."

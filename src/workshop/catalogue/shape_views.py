@@ -27,7 +27,7 @@ from workshop.catalogue.services import add_shape
 @require_GET
 def shapes(request: HttpRequest) -> HttpResponse:
     """Every shape with its measures and the products made from it."""
-    rows = list(SuppliedFile.objects.defer("data")[:200])
+    rows = list(SuppliedFile.objects.all()[:200])
     used: dict[str, list[str]] = {}
     for code, file in (
         Product.objects.current()
@@ -74,7 +74,7 @@ def add(request: HttpRequest) -> HttpResponse:
 @require_GET
 def solid(request: HttpRequest, pk: int) -> HttpResponse:
     """The shape for the turning view."""
-    row = get_object_or_404(SuppliedFile.objects.defer("data"), pk=pk)
+    row = get_object_or_404(SuppliedFile, pk=pk)
     body = stored_body(row.name, row.unit)
     data = stl_bytes(solid_of(body.manifold), title=row.name)
     response = HttpResponse(data, content_type="model/stl")

@@ -42,7 +42,7 @@ def typefaces(request: HttpRequest) -> HttpResponse:
     words = request.GET.get("words", "")[:_LONGEST_SPECIMEN].strip()
     processes = shipped_processes()
     process = processes.get(request.GET.get("process", ""), next(iter(processes.values())))
-    own = list(ShopTypeface.objects.defer("data"))
+    own = list(ShopTypeface.objects.all())
     asked: dict[str, Any] = {"words": words, "process": process}
     rows = [
         _row(t.code, t.name, "your own", TypefaceFacts.from_table(t.facts), notes=t.notes, **asked)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from django.db import models
 
-from workshop.orders.models import Source
+from workshop.sources.models import Source
 
 
 class Feed(models.Model):

@@ -12,8 +12,10 @@ from django.utils import timezone
 
 from workshop.feeds.client import FeedError, Page, ask, tell
 from workshop.feeds.models import Feed, FeedOrder
-from workshop.orders.intake import open_intake, take, trial_of
-from workshop.orders.models import OrderLine, OrderList, SetAsideRow, Stage
+from workshop.intake.models import SetAsideRow
+from workshop.intake.taking import open_intake, take, trial_of
+from workshop.orders.models import OrderLine, OrderList
+from workshop.orders.stages import Stage
 
 __all__ = ["listen", "report_back"]
 
@@ -53,7 +55,7 @@ def _take_page(feed: Feed, page: Page) -> int:
     """Take a page in and move the cursor on, both or neither."""
     with transaction.atomic():
         # A second listener of the same feed waits here, and then finds the cursor moved on.
-        locked = Feed.objects.select_for_update().get(pk=feed.pk)
+        locked = Feed.objects.select_for_update(no_key=True).get(pk=feed.pk)
         if locked.cursor != feed.cursor:
             return 0
         fresh = _newer(feed, page)
@@ -114,7 +116,7 @@ def _take_orders(feed: Feed, orders: list[dict[str, Any]], refused: list[tuple[s
     if refused:
         if order_list is None:
             order_list = OrderList.objects.create(
-                source=feed.source, name=name, original=b"", header=["as it came"], received_by=user
+                source=feed.source, name=name, header=["as it came"], received_by=user
             )
         first = 1_000_000  # beyond the rows of any list
         SetAsideRow.objects.bulk_create(

@@ -5,16 +5,9 @@ from __future__ import annotations
 import datetime as dt
 from dataclasses import dataclass
 
-from django.db.models import Max, Q
-from django.db.models.functions import TruncDate
+from django.db.models import Q
 
-from workshop.feeds.models import Feed
-from workshop.orders.models import OrderList
-
-__all__ = ["ALL_LISTS", "ListChoice", "list_choices"]
-
-#: Choices on offer, the newest first; older lists are found by what is in them.
-_MOST_CHOICES = 50
+__all__ = ["ALL_LISTS", "ListChoice"]
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -61,28 +54,3 @@ class ListChoice:
 
 
 ALL_LISTS = ListChoice()
-
-
-def list_choices() -> list[tuple[str, str]]:
-    """Addresses and names of the choices, the newest first, in two queries; a feed's day is one of them."""
-    of_feeds = Q(source__in=Feed.objects.values("source"))
-    days = (
-        OrderList.objects.filter(of_feeds)
-        .annotate(day=TruncDate("received_at"))
-        .values("source", "source__name", "day")
-        .annotate(newest=Max("received_at"))
-        .order_by("-newest")[:_MOST_CHOICES]
-    )
-    found = [
-        (
-            row["newest"],
-            ListChoice(source=row["source"], day=row["day"]),
-            f"{row['source__name']} · {row['day']:%Y-%m-%d}",
-        )
-        for row in days
-    ]
-    for row in OrderList.objects.exclude(of_feeds).only("pk", "name", "received_at")[:_MOST_CHOICES]:
-        name = f"{row.name} · {row.received_at:%Y-%m-%d %H:%M}"
-        found.append((row.received_at, ListChoice(order_list=row.pk), name))
-    found.sort(key=lambda row: row[0], reverse=True)
-    return [(str(choice), name) for _, choice, name in found[:_MOST_CHOICES]]

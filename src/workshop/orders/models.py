@@ -1,9 +1,7 @@
-"""Order lists, their lines and pieces, what was set aside, and every revision of a line."""
+"""Order lists as received, their lines and pieces, and who did what."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
-from functools import partial
 from typing import Any, Self
 
 from django.conf import settings
@@ -12,158 +10,21 @@ from django.db import models
 from django.db.models import Q
 from django.urls import reverse
 
-from kizami.artwork.shelf import EMPTY_SHELF, Shelf, fold_file_name
+from kizami.artwork.shelf import EMPTY_SHELF
 from kizami.pieces.adjustments import adjusted
 from kizami.pieces.comparing import Received, received_of
 from kizami.pieces.inputs import Inputs
-from kizami.pieces.lines import inputs_of
 from kizami.products.product import Product as ProductSpec
-from kizami.wording.cleaning import Wording
-from kizami.wording.field_rules import take_apart
 from kizami.wording.order_list import LARGEST_QUANTITY
-from kizami.wording.plan import Settled
-from kizami.wording.settling import settle
-from workshop.catalogue.models import OWN, Product, typeface_named
+from workshop.artwork.models import Logo
+from workshop.catalogue.models import Product
+from workshop.files.models import StoredFile
 from workshop.orders.folding import line_text
-from workshop.orders.reading import rule_of
+from workshop.orders.stages import ON_PAPER, Stage
+from workshop.orders.state import LineState
+from workshop.sources.models import Source
 
-#: The one scale of all strips in the order book.
-STRIP_PX_PER_MM = 5.0
-
-
-class Stage(models.TextChoices):
-    """Where a piece stands, in the words of the shop."""
-
-    NEW = "new", "new"
-    HELD = "held", "held"
-    READY = "ready", "ready"
-    IN_RUN = "in run", "in run"
-    MADE = "made", "made"
-    SENT = "sent", "sent"
-
-
-#: Readings of a line's words that the bench offers, each for one key.
-MOST_CANDIDATES = 4
-#: Stages in which a line is still on paper: a corrected list may change it.
-ON_PAPER = (Stage.NEW, Stage.HELD, Stage.READY)
-
-
-class Source(models.Model):
-    """Whoever sends lists, with the way that theirs are read. Order numbers are unique in a source."""
-
-    name = models.CharField(max_length=80, unique=True)
-    columns = models.JSONField(default=dict)
-    rule = models.JSONField(null=True)
-
-    class Meta:
-        ordering = ["name"]
-
-    def __str__(self) -> str:
-        return self.name
-
-
-class Intake(models.Model):
-    """A list on trial: read and compared, but nothing of it is in the order book yet."""
-
-    source = models.ForeignKey(Source, on_delete=models.PROTECT, related_name="intakes")
-    name = models.CharField(max_length=200)
-    data = models.BinaryField()
-    encoding = models.CharField(max_length=20, blank=True)
-    columns = models.JSONField(default=dict)
-    rule = models.JSONField(null=True)
-    received_at = models.DateTimeField(auto_now_add=True)
-    received_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
-
-    class Meta:
-        ordering = ["-received_at", "-pk"]
-
-    def __str__(self) -> str:
-        return f"{self.name} on trial"
-
-    def get_absolute_url(self) -> str:
-        """The trial."""
-        return reverse("orders:trial", args=[self.pk])
-
-
-class Alias(models.Model):
-    """A word on order lists that stands for one of the shop's own."""
-
-    class Kind(models.TextChoices):
-        """What the word stands for."""
-
-        PRODUCT = "product", "product"
-        TYPEFACE = "typeface", "typeface"
-        MATERIAL = "material", "material"
-        FINISH = "finish", "finish"
-
-    kind = models.CharField(max_length=12, choices=Kind)
-    word = models.CharField(max_length=200)
-    target = models.CharField(max_length=40)
-
-    class Meta:
-        constraints = [models.UniqueConstraint(fields=["kind", "word"], name="alias_once")]
-        ordering = ["kind", "word"]
-
-    def __str__(self) -> str:
-        return f"{self.word} is {self.target}"
-
-
-class Placeholders(models.Model):
-    """The words that mean “nothing was written”, one row for the shop; without it the usual ones."""
-
-    words = models.JSONField(default=list)
-    changed_at = models.DateTimeField(auto_now=True)
-
-    class Meta:
-        constraints = [models.CheckConstraint(condition=Q(pk=1), name="placeholders_one_row")]
-
-    def __str__(self) -> str:
-        return f"{len(self.words)} placeholder words"
-
-
-class LogoQuerySet(models.QuerySet["Logo"]):
-    """Table-level questions about logos."""
-
-    def shelf(self, source_pk: int, names: Iterable[str]) -> Shelf:
-        """The logos of a source that are called so; the content of each is fetched when it is needed."""
-        folded = {fold_file_name(name) for name in names if name}
-        if not folded:
-            return EMPTY_SHELF
-        rows = self.filter(source=source_pk, folded__in=folded).values_list(
-            "pk", "folded", "name", "threshold"
-        )
-        return Shelf(
-            files={
-                folded: partial(_logo_content, pk, name, threshold) for pk, folded, name, threshold in rows
-            }
-        )
-
-
-def _logo_content(pk: int, name: str, threshold: float | None) -> tuple[bytes, str, float | None]:
-    return bytes(Logo.objects.values_list("data", flat=True).get(pk=pk)), name, threshold
-
-
-class Logo(models.Model):
-    """A logo file of a source, found by its name."""
-
-    source = models.ForeignKey(Source, on_delete=models.PROTECT, related_name="logos")
-    name = models.CharField(max_length=200)
-    folded = models.CharField(max_length=200)
-    data = models.BinaryField()
-    digest = models.CharField(max_length=64)
-    threshold = models.FloatField(null=True)
-    notes = models.JSONField(default=list)
-    received_at = models.DateTimeField(auto_now=True)
-    received_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
-
-    objects = LogoQuerySet.as_manager()
-
-    class Meta:
-        constraints = [models.UniqueConstraint(fields=["source", "folded"], name="logo_once_in_source")]
-        ordering = ["name"]
-
-    def __str__(self) -> str:
-        return self.name
+__all__ = ["Event", "OrderLine", "OrderList", "Piece"]
 
 
 class OrderList(models.Model):
@@ -171,7 +32,8 @@ class OrderList(models.Model):
 
     source = models.ForeignKey(Source, on_delete=models.PROTECT, related_name="lists")
     name = models.CharField(max_length=200)
-    original = models.BinaryField()
+    #: None for what came without a file, say from a feed.
+    file = models.ForeignKey(StoredFile, on_delete=models.PROTECT, null=True, related_name="+")
     encoding = models.CharField(max_length=20, blank=True)
     header = models.JSONField(default=list)
     columns = models.JSONField(default=dict)
@@ -215,14 +77,13 @@ class LineQuerySet(models.QuerySet["OrderLine"]):
         if line is None:
             return None
         fellows = [fellow.pk for fellow in line.fellows()]
-        rows = self.model.objects.select_for_update(of=("self",)).select_related("product")
+        # Nowhere is the key itself locked: whoever stores a row that names this one would wait for it.
+        rows = self.model.objects.select_for_update(of=("self",), no_key=True).select_related("product")
         return next((row for row in rows.filter(pk__in=fellows).order_by("pk") if row.pk == pk), None)
 
     def for_book(self) -> Self:
         """With all that the order book shows, in a fixed number of queries."""
-        return self.select_related("product", "revision", "order_list").defer(
-            "order_list__original", "revision__facts", "folded"
-        )
+        return self.select_related("product", "revision", "order_list").defer("revision__facts", "folded")
 
 
 class OrderLine(models.Model):
@@ -255,12 +116,14 @@ class OrderLine(models.Model):
     finish = models.CharField(max_length=500, blank=True)
     logo = models.CharField(max_length=500, blank=True)
     choices = models.JSONField(default=dict)
-    stage = models.CharField(max_length=8, choices=Stage, default=Stage.NEW)
+    #: Both follow from the line's pieces and are written by the database alone.
+    stage = models.CharField(max_length=8, choices=Stage, default=Stage.NEW, editable=False)
+    under_way = models.PositiveIntegerField(default=0, editable=False)
     badness = models.FloatField(default=0.0)
     attempts = models.PositiveSmallIntegerField(default=0)
     #: Counted on with every change by a person or a list: a form drawn from an older one changes nothing.
     edition = models.PositiveIntegerField(default=1)
-    revision = models.ForeignKey("Revision", null=True, on_delete=models.SET_NULL, related_name="+")
+    revision = models.ForeignKey("making.Revision", null=True, on_delete=models.SET_NULL, related_name="+")
     #: What is searched, see `workshop.orders.folding`.
     folded = models.GeneratedField(expression=line_text(), output_field=models.TextField(), db_persist=True)
 
@@ -286,32 +149,28 @@ class OrderLine(models.Model):
 
     @property
     def on_paper(self) -> bool:
-        """Whether the line may still be changed freely."""
-        return self.stage in ON_PAPER
+        """Whether a list may change the line freely: no piece of it is on its way."""
+        return not self.under_way
+
+    @property
+    def changeable(self) -> bool:
+        """Whether other words could still be made: some piece of it is on paper."""
+        return self.under_way < self.quantity
 
     def get_absolute_url(self) -> str:
         """The line on the bench."""
         return reverse("bench:piece", args=[self.pk])
 
-    def to_inputs(self, wording: str | None = None, choices: Mapping[str, Any] | None = None) -> Inputs:
-        """The core's inputs: as the line is kept, or with what somebody has just typed and chosen."""
-        choices = self.choices if choices is None else choices
-        product = adjusted(self.product.to_spec(), choices)
-        if wording is None:
-            kept = Wording(text=self.wording, original=self.wording_received)
-            settled = Settled(wording=kept, open_question=self.open_question)
-        else:
-            settled = settle(wording, product.wording, typed=True)
-        return inputs_of(
-            product,
-            settled,
-            second=str(choices.get("second", self.second)),
-            logo=self.logo,
-            logos=Logo.objects.shelf(self.source_id, [self.logo]) if self.logo else EMPTY_SHELF,
-            size=product.read_size(self.size),
-            typeface=typeface_named(product.typeface) if product.typeface.startswith(OWN) else None,
-            height_cap_mm=self.set_height_mm,
-        )
+    @property
+    def state(self) -> LineState:
+        """What the line is made from, as it is kept."""
+        return LineState.of(self)
+
+    def to_inputs(self, state: LineState | None = None) -> Inputs:
+        """The core's inputs: as the line is kept, or as somebody would have it."""
+        state = self.state if state is None else state
+        logos = Logo.objects.shelf(self.source_id, [state.logo]) if state.logo else EMPTY_SHELF
+        return state.to_inputs(logos=logos, height_cap_mm=self.set_height_mm)
 
     @property
     def second_now(self) -> str:
@@ -336,147 +195,43 @@ class OrderLine(models.Model):
         return list(rows.select_related("product").order_by("pk"))
 
 
+class PieceQuerySet(models.QuerySet["Piece"]):
+    """Table-level questions about pieces."""
+
+    def on_paper(self) -> Self:
+        """Those that may still be changed; nothing may be done to the others because of other words."""
+        return self.filter(stage__in=ON_PAPER)
+
+    def to_be_made(self) -> int:
+        """Let those that are still on paper be made again."""
+        return self.on_paper().update(stage=Stage.NEW)
+
+
 class Piece(models.Model):
     """One physical object to be made."""
 
     line = models.ForeignKey(OrderLine, on_delete=models.CASCADE, related_name="pieces")
     number = models.PositiveIntegerField()
     stage = models.CharField(max_length=8, choices=Stage, default=Stage.NEW)
+    #: What it is, or is to be, made from.
+    revision = models.ForeignKey(
+        "making.Revision", null=True, on_delete=models.PROTECT, related_name="pieces"
+    )
+
+    objects = PieceQuerySet.as_manager()
 
     class Meta:
         constraints = [
             models.UniqueConstraint(fields=["line", "number"], name="piece_once_in_line"),
             models.CheckConstraint(condition=Q(stage__in=Stage.values), name="piece_stage_known"),
+            models.CheckConstraint(
+                condition=Q(stage=Stage.NEW) | Q(revision__isnull=False), name="piece_stands_on_a_revision"
+            ),
         ]
         ordering = ["line", "number"]
 
     def __str__(self) -> str:
         return f"{self.line}-{self.number}"
-
-
-class SetAsideRow(models.Model):
-    """A row that could not be read, kept as it came with the reason."""
-
-    order_list = models.ForeignKey(OrderList, on_delete=models.CASCADE, related_name="set_aside")
-    row = models.PositiveIntegerField()
-    reason = models.TextField()
-    cells = models.JSONField()
-    #: Every field at fault; none when it is the row as a whole.
-    columns = models.JSONField(default=list)
-
-    class Meta:
-        constraints = [models.UniqueConstraint(fields=["order_list", "row"], name="set_aside_row_once")]
-        ordering = ["order_list", "row"]
-
-    def __str__(self) -> str:
-        return f"row {self.row}: {self.reason}"
-
-    def word(self, column: str) -> str:
-        """What stands in a field: in its own column, or in free text that was taken apart."""
-        order_list = self.order_list
-        name = order_list.columns.get(column, "")
-        place = order_list.header.index(name) if name in order_list.header else -1
-        if 0 <= place < len(self.cells) and self.cells[place].strip():
-            return str(self.cells[place])
-        wording = order_list.columns.get("wording", "")
-        place = order_list.header.index(wording) if wording in order_list.header else -1
-        rule = rule_of(order_list.rule)
-        if rule is None or not 0 <= place < len(self.cells):
-            return ""
-        return take_apart(self.cells[place], rule).get(column, "")
-
-
-class Revision(models.Model):
-    """What a line was made into: inputs, result, who, when and why. Never changed, only followed."""
-
-    line = models.ForeignKey(OrderLine, on_delete=models.CASCADE, related_name="revisions")
-    number = models.PositiveIntegerField()
-    wording = models.CharField(max_length=500, blank=True)
-    fingerprint = models.CharField(max_length=64, db_index=True)
-    stage = models.CharField(max_length=8, choices=Stage)
-    height_mm = models.FloatField()
-    strip = models.TextField()
-    strip_view_box = models.CharField(max_length=80)
-    strip_width_mm = models.FloatField()
-    strip_height_mm = models.FloatField()
-    worst = models.JSONField(null=True)
-    facts = models.JSONField()
-    why = models.CharField(max_length=200)
-    made_by = models.ForeignKey(
-        settings.AUTH_USER_MODEL, null=True, on_delete=models.PROTECT, related_name="+"
-    )
-    made_at = models.DateTimeField(auto_now_add=True)
-
-    class Meta:
-        constraints = [models.UniqueConstraint(fields=["line", "number"], name="revision_once_in_line")]
-        ordering = ["line", "-number"]
-
-    def __str__(self) -> str:
-        return f"{self.line} r{self.number}"
-
-    @property
-    def strip_width_px(self) -> float:
-        """Width of the strip on a screen, at the scale that all strips share."""
-        return round(self.strip_width_mm * STRIP_PX_PER_MM, 1)
-
-    @property
-    def strip_height_px(self) -> float:
-        """Height of the strip on a screen, at the scale that all strips share."""
-        return round(self.strip_height_mm * STRIP_PX_PER_MM, 1)
-
-
-class Finding(models.Model):
-    """One measured verdict of a revision, as a row so that it can be counted and searched."""
-
-    revision = models.ForeignKey(Revision, on_delete=models.CASCADE, related_name="findings")
-    place = models.PositiveSmallIntegerField()
-    code = models.CharField(max_length=40)
-    title = models.CharField(max_length=80)
-    level = models.CharField(max_length=8)
-    measured = models.FloatField()
-    limit = models.FloatField()
-    unit = models.CharField(max_length=8, blank=True)
-    message = models.TextField()
-    hint = models.TextField(blank=True)
-    #: The area that it is about, where a piece has several.
-    area = models.CharField(max_length=40, blank=True)
-
-    class Meta:
-        constraints = [
-            models.UniqueConstraint(fields=["revision", "place"], name="finding_place_in_revision")
-        ]
-        ordering = ["revision", "place"]
-        indexes = [models.Index(fields=["code", "level"], name="finding_by_code_and_level")]
-
-    def __str__(self) -> str:
-        return f"{self.code} {self.level}"
-
-
-class Question(models.Model):
-    """A change that a list asks for on a line that can't simply be changed: a person decides."""
-
-    line = models.ForeignKey(OrderLine, on_delete=models.CASCADE, related_name="questions")
-    order_list = models.ForeignKey(OrderList, on_delete=models.CASCADE, related_name="questions")
-    row = models.PositiveIntegerField()
-    cells = models.JSONField()
-    said = models.JSONField()
-    why = models.CharField(max_length=200)
-    decided_at = models.DateTimeField(null=True)
-    decided_by = models.ForeignKey(
-        settings.AUTH_USER_MODEL, null=True, on_delete=models.PROTECT, related_name="+"
-    )
-    taken = models.BooleanField(null=True)
-
-    class Meta:
-        ordering = ["-pk"]
-        constraints = [
-            models.UniqueConstraint(
-                fields=["line"], condition=Q(decided_at=None), name="one_open_question_a_line"
-            )
-        ]
-
-    def __str__(self) -> str:
-        return f"{self.line}: {self.why}"
 
 
 class Event(models.Model):

@@ -1,0 +1,1 @@
+"""Logos, as their senders call them."""

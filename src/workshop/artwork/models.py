@@ -1,0 +1,58 @@
+"""Logos on the shelf of their sender."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from django.conf import settings
+from django.db import models
+
+from kizami.artwork.shelf import EMPTY_SHELF, Shelf, fold_file_name
+from workshop.files.models import StoredFile
+from workshop.sources.models import Source
+
+
+class LogoQuerySet(models.QuerySet["Logo"]):
+    """Table-level questions about logos."""
+
+    def shelf(self, source_pk: int, names: Iterable[str]) -> Shelf:
+        """The logos of a source that are called so; the content of each is fetched when it is needed."""
+        folded = {fold_file_name(name) for name in names if name}
+        if not folded:
+            return EMPTY_SHELF
+        rows = self.filter(source=source_pk, folded__in=folded).select_related("file")
+        return Shelf(files={logo.folded: logo.content for logo in rows})
+
+    def named(self, source_pk: int, name: str) -> Logo | None:
+        """The logo of a source that is called so."""
+        return self.filter(source=source_pk, folded=fold_file_name(name)).select_related("file").first()
+
+
+class Logo(models.Model):
+    """A logo file of a source, found by its name."""
+
+    source = models.ForeignKey(Source, on_delete=models.PROTECT, related_name="logos")
+    name = models.CharField(max_length=200)
+    folded = models.CharField(max_length=200)
+    file = models.ForeignKey(StoredFile, on_delete=models.PROTECT, related_name="+")
+    threshold = models.FloatField(null=True)
+    notes = models.JSONField(default=list)
+    received_at = models.DateTimeField(auto_now=True)
+    received_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+
+    objects = LogoQuerySet.as_manager()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["source", "folded"], name="logo_once_in_source")]
+        ordering = ["name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+    def content(self) -> tuple[bytes, str, float | None]:
+        """What a shelf hands out."""
+        return self.file.read(), self.name, self.threshold
+
+    def shelf(self) -> Shelf:
+        """A shelf with this logo alone."""
+        return Shelf(files={self.folded: self.content})

@@ -1,0 +1,1 @@
+"""Every file that the shop keeps, once, by what is in it."""

@@ -1,0 +1,133 @@
+"""Logos: taken in beside a list or after it, matched to lines by file name, missing ones listed."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+
+from django.contrib.auth.models import User
+from django.db import transaction
+from django.db.models import F
+
+from kizami.artwork.shelf import fold_file_name, read_logo, unpack_logos
+from kizami.errors import ArtworkError
+from workshop.artwork.models import Logo
+from workshop.files.models import Kind, StoredFile
+from workshop.making.many import make_again
+from workshop.orders.models import Event, OrderLine
+from workshop.sources.models import Source
+
+__all__ = ["Taken", "missing_logos", "missing_of", "set_threshold", "take_logos", "unpack"]
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Taken:
+    """What became of logo files.
+
+    Attributes
+    ----------
+    kept : names of the files that are on the shelf now
+    refused : name -> why not
+    lines : how many lines on paper they are made again for
+    """
+
+    kept: tuple[str, ...]
+    refused: Mapping[str, str]
+    lines: int
+
+    @property
+    def said(self) -> str:
+        """In words."""
+        said = f"{len(self.kept)} logos taken in"
+        if self.lines:
+            said += f", {self.lines} lines are made with them"
+        for name, why in list(self.refused.items())[:5]:
+            said += f". {name} {why}" if not why.startswith("“") else f". {why.rstrip('.')}"
+        if len(self.refused) > 5:
+            said += f". {len(self.refused) - 5} more were refused"
+        return said + "."
+
+
+def unpack(files: Iterable[tuple[str, bytes]]) -> tuple[dict[str, bytes], dict[str, str]]:
+    """Files and zips of files as single files, with those that were refused and why."""
+    kept: dict[str, bytes] = {}
+    refused: dict[str, str] = {}
+    for name, data in files:
+        try:
+            parcel = unpack_logos(data, name=name)
+        except ArtworkError as error:
+            refused[name] = str(error)
+            continue
+        kept.update(parcel.files)
+        refused.update(parcel.refused)
+    return kept, refused
+
+
+def take_logos(source: Source, files: Iterable[tuple[str, bytes]], *, user: User) -> Taken:
+    """Put files on the shelf of a source. One that can't be used is refused, the others go on.
+
+    A file of a known name takes its place; lines on paper that name it are made again.
+    """
+    unpacked, refused = unpack(files)
+    good: dict[str, tuple[str, bytes, tuple[str, ...]]] = {}
+    for name, data in unpacked.items():
+        try:
+            good[fold_file_name(name)] = (name, data, read_logo(data, name=name).notes)
+        except ArtworkError as error:
+            refused[name] = str(error)
+    with transaction.atomic():
+        for folded, (name, data, notes) in good.items():
+            Logo.objects.update_or_create(
+                source=source,
+                folded=folded[:200],
+                defaults={
+                    "name": name[:200],
+                    "file": StoredFile.objects.keep(data, Kind.LOGO),
+                    "threshold": None,
+                    "notes": list(notes),
+                    "received_by": user,
+                },
+            )
+        lines = _made_with(source, set(good))
+        if good:
+            Event.objects.create(who=user, what=f"Took in {len(good)} logos of {source.name}"[:300])
+    return Taken(kept=tuple(name for name, _, _ in good.values()), refused=refused, lines=lines)
+
+
+def _made_with(source: Source, folded: set[str]) -> int:
+    """Let lines of these logos be made again; returns how many they are."""
+    named = (
+        OrderLine.objects.select_for_update(no_key=True).filter(source=source).exclude(logo="").order_by("pk")
+    )
+    waiting = [line.pk for line in named if fold_file_name(line.logo) in folded and line.changeable]
+    OrderLine.objects.filter(pk__in=waiting).update(attempts=0, badness=0.0)
+    make_again(waiting)
+    return len(waiting)
+
+
+def set_threshold(logo: Logo, threshold: float | None, *, user: User) -> None:
+    """Part ink from paper at another grey, and make the lines of the logo again.
+
+    Raises
+    ------
+    kizami.errors.ArtworkError : nothing is left at that grey; the logo stays as it was
+    """
+    artwork = read_logo(logo.file.read(), name=logo.name, threshold=threshold)
+    with transaction.atomic():
+        logo.threshold, logo.notes, logo.received_by = threshold, list(artwork.notes), user
+        logo.save(update_fields=["threshold", "notes", "received_by", "received_at"])
+        _made_with(logo.source, {logo.folded})
+
+
+def missing_logos(source: Source, names: Iterable[str]) -> tuple[tuple[str, int], ...]:
+    """Logos that are named and not on the source's shelf, most wanted first, each with its count."""
+    counts = Counter(name for name in names if name)
+    here = set(Logo.objects.filter(source=source).values_list("folded", flat=True)) if counts else set()
+    return tuple((name, n) for name, n in counts.most_common() if fold_file_name(name) not in here)
+
+
+def missing_of(source: Source) -> tuple[tuple[str, int], ...]:
+    """Logos that lines on paper wait for."""
+    named = OrderLine.objects.filter(source=source, under_way__lt=F("quantity")).exclude(logo="")
+    return missing_logos(source, named.values_list("logo", flat=True))

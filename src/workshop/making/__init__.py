@@ -1,0 +1,1 @@
+"""What a line was made into, and how it is changed, taken back and made again."""

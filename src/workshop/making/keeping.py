@@ -1,0 +1,165 @@
+"""Keeping other words or another setting for a line, taking that back, and putting it back again."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from django.contrib.auth.models import User
+from django.db import transaction
+
+from kizami.pieces.inputs import fingerprint
+from workshop.making.models import Revision
+from workshop.making.recording import make_line, share_height, stand_on
+from workshop.orders.models import Event, OrderLine
+
+__all__ = [
+    "KeepingError",
+    "NothingToChangeError",
+    "StaleEditionError",
+    "Step",
+    "change_wording",
+    "step",
+    "step_of",
+]
+
+
+class KeepingError(Exception):
+    """A line was not changed; the message says why."""
+
+
+class NothingToChangeError(KeepingError):
+    """All pieces are on their way, or there is nothing to go back or forth to."""
+
+
+class StaleEditionError(KeepingError):
+    """Somebody changed a line after the form for it was drawn; nothing was kept.
+
+    Attributes
+    ----------
+    line : as it stands now
+    since : what happened to it since, the newest first
+    """
+
+    def __init__(self, line: OrderLine, *, edition: int) -> None:
+        super().__init__(f"{line} was changed by somebody else meanwhile. Nothing was kept.")
+        self.line = line
+        newer = max(1, min(line.edition - edition, _MOST_TOLD))
+        self.since = list(line.events.select_related("who")[:newer])
+
+
+#: Changes that are told of a line that somebody else changed.
+_MOST_TOLD = 5
+
+
+def _locked(line_pk: int, edition: int | None) -> OrderLine:
+    """A line that may be changed, locked, with its edition counted on."""
+    line = OrderLine.objects.lock_with_fellows(line_pk)
+    if line is None:
+        raise OrderLine.DoesNotExist(f"there is no line {line_pk}")
+    if edition is not None and edition != line.edition:
+        raise StaleEditionError(line, edition=edition)
+    if not line.changeable:
+        raise NothingToChangeError(
+            f"Every piece of {line} is in a run, made or sent already and stays as it is. "
+            "Order what is to be different as a new line."
+        )
+    line.edition += 1
+    return line
+
+
+def change_wording(
+    line_pk: int,
+    text: str,
+    *,
+    user: User,
+    choices: dict[str, Any] | None = None,
+    edition: int | None = None,
+) -> Revision:
+    """Give a line other words, or another setting, and make it again at once.
+
+    The words as received stay with the line, and every earlier revision too. Pieces that are on their way
+    stay as they are.
+
+    Parameters
+    ----------
+    edition : of the line when the form was drawn; None for whoever has not looked
+
+    Raises
+    ------
+    KeepingError : somebody changed the line since, or no piece can be changed; nothing is kept then
+    """
+    with transaction.atomic():
+        line = _locked(line_pk, edition)
+        before, state = line.state, line.state.typed(text, choices)
+        state.put_on(line)
+        told = state.told_from(before)
+        what = "; ".join(told) or "kept as it was"
+        revision = make_line(line, why=what, user=user)
+        Event.objects.create(who=user, what=what[:300], line=line, order_list_id=line.order_list_id)
+    return revision
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Step:
+    """Where going back or forth would lead.
+
+    Attributes
+    ----------
+    to : the revision
+    said : what would be different then
+    """
+
+    to: Revision
+    said: str
+
+
+def step_of(line: OrderLine, *, back: bool) -> Step | None:
+    """Where a step would lead, or None where there is nothing before or after."""
+    revision = line.revision
+    if revision is None:
+        return None
+    if back and revision.state != line.state:
+        # What was decided last is not made yet: going back leads to what was.
+        target: Revision | None = revision
+    elif back:
+        root = Revision.objects.get(pk=revision.root_pk) if revision.again_id else revision
+        target = root.follows
+    else:
+        target = Revision.objects.newest_after(revision)
+    if target is None:
+        return None
+    said = "; ".join(target.state.told_from(line.state)) or "as it is, from an earlier making"
+    return Step(to=target, said=said)
+
+
+def step(line_pk: int, *, back: bool, user: User, edition: int | None = None) -> Revision:
+    """Go back to what a line was before somebody decided otherwise, or forth again.
+
+    The steps have no end but the first making, and stand in the database: they survive every sign-out.
+    What was made then is stood on again; where it would be made otherwise now, as the height of its set or
+    a logo has changed, it is made again.
+
+    Raises
+    ------
+    KeepingError : somebody changed the line since, no piece can be changed, or there is nothing there
+    """
+    with transaction.atomic():
+        line = _locked(line_pk, edition)
+        if line.revision is not None and line.revision.state != line.state:
+            make_line(line, why="made before it was taken back", user=user)
+        found = step_of(line, back=back)
+        if found is None:
+            raise NothingToChangeError(
+                f"There is nothing {'before' if back else 'after'} what {line} is now. Nothing was changed."
+            )
+        found.to.state.put_on(line)
+        share_height(line)
+        what = f"{'Took back' if back else 'Put back'}: {found.said}"
+        if fingerprint(line.to_inputs()) == found.to.fingerprint:
+            revision = found.to
+            stand_on(line, revision)
+        else:
+            revision = make_line(line, why=what, user=user, again=found.to)
+        Event.objects.create(who=user, what=what[:300], line=line, order_list_id=line.order_list_id)
+    return revision

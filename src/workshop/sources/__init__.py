@@ -1,0 +1,1 @@
+"""Whoever sends lists to the shop."""
