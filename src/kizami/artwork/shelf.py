@@ -27,7 +27,7 @@ __all__ = [
 
 MOST_FILES = 500
 LARGEST_PARCEL_BYTES = 64 * 1024 * 1024
-_LARGEST_UNPACKED_BYTES = 256 * 1024 * 1024
+_LARGEST_UNPACKED_BYTES = 128 * 1024 * 1024
 _KINDS = (".svg", ".png", ".jpg", ".jpeg")
 
 
@@ -140,7 +140,10 @@ def unpack_logos(data: bytes, *, name: str) -> Parcel:
                     f"“{name}” holds {len(entries)} files; at most {MOST_FILES} can be taken at once."
                 )
             if sum(e.file_size for e in entries) > _LARGEST_UNPACKED_BYTES:
-                raise ArtworkError(f"“{name}” unpacks to far more than it says. It was not opened.")
+                most = _LARGEST_UNPACKED_BYTES // 1024 // 1024
+                raise ArtworkError(
+                    f"“{name}” unpacks to more than {most} MB. It was not opened: send it in parts."
+                )
             for entry in entries:
                 last = entry.filename.replace("\\", "/").rsplit("/", 1)[-1]
                 if last.startswith(".") or "__MACOSX" in entry.filename:

@@ -253,6 +253,16 @@ class Catalogue:
         other = fold_code(self.aliases.get((Word.PRODUCT, key), ""))
         return self.products.get(key) or self.products.get(other)
 
+    @property
+    def product_words(self) -> frozenset[str]:
+        """Every folded code and alias that stands for a product."""
+        others = (
+            word
+            for (stands_for, word), code in self.aliases.items()
+            if stands_for is Word.PRODUCT and fold_code(code) in self.products
+        )
+        return frozenset((*self.products, *others))
+
     def knows(self, code: str) -> bool:
         """Whether there is such a product."""
         return self.find(code) is not None

@@ -78,7 +78,7 @@ def read_workbook(data: bytes, *, most_rows: int) -> Workbook:
     except (
         InvalidFileException,
         zipfile.BadZipFile,
-        KeyError,
+        LookupError,
         ValueError,
         TypeError,
         OSError,

@@ -37,6 +37,8 @@ class Logo(models.Model):
     file = models.ForeignKey(StoredFile, on_delete=models.PROTECT, related_name="+")
     threshold = models.FloatField(null=True)
     notes = models.JSONField(default=list)
+    #: As it was understood: its drawing, and how many pixels high a picture is (0 for drawn ones).
+    facts = models.JSONField(default=dict)
     received_at = models.DateTimeField(auto_now=True)
     received_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
 

@@ -9,9 +9,8 @@ from django.db import transaction
 
 from kizami.cli import catalogue_at
 from kizami.errors import SurfaceError
-from kizami.formats.body_files import read_body
-from kizami.lettering.own_typeface import check_typeface
 from kizami.products.product_file import product_tables
+from workshop.cage.readers import look_at_body, look_at_typeface
 from workshop.catalogue.models import Product, ShopTypeface, SuppliedFile
 from workshop.files.models import Kind, StoredFile
 
@@ -25,14 +24,14 @@ def add_typeface(data: bytes, *, file_name: str, user: User) -> ShopTypeface:
     ------
     kizami.errors.TypefaceError : it can't be used or may not be; nothing is stored then
     """
-    checked = check_typeface(data, file_name=file_name)
+    checked = look_at_typeface(data, file_name=file_name)
     with transaction.atomic():
         row, _ = ShopTypeface.objects.get_or_create(
             code=checked.code,
             defaults={
                 "name": checked.name,
                 "file": StoredFile.objects.keep(data, Kind.TYPEFACE),
-                "facts": checked.facts.to_table(),
+                "facts": checked.facts,
                 "notes": list(checked.notes),
                 "added_by": user,
             },
@@ -57,13 +56,7 @@ def add_shape(data: bytes, *, name: str, unit: str, user: User | None) -> Suppli
     """
     if len(name) > _LONGEST_NAME or not name.isprintable():
         raise SurfaceError(f"A file's name may have {_LONGEST_NAME} characters that can be printed.")
-    body = read_body(data, name=PurePosixPath(name).name, unit=unit)
-    facts = {
-        "size_mm": [round(side, 3) for side in body.size_mm],
-        "facets": len(body.triangles),
-        "volume_mm3": round(body.manifold.volume(), 2),
-        "notes": list(body.notes),
-    }
+    facts = look_at_body(data, name=PurePosixPath(name).name, unit=unit).facts
     with transaction.atomic():
         file = StoredFile.objects.keep(data, Kind.SHAPE)
         row, made = SuppliedFile.objects.get_or_create(

@@ -10,9 +10,11 @@ from django.contrib.auth.models import User
 from django.db import transaction
 from django.db.models import F
 
-from kizami.artwork.shelf import fold_file_name, read_logo, unpack_logos
+from kizami.artwork.shelf import fold_file_name
 from kizami.errors import ArtworkError
 from workshop.artwork.models import Logo
+from workshop.cage.readers import look_at_logo, look_at_logos
+from workshop.cage.readers import unpack as caged_unpack
 from workshop.files.models import Kind, StoredFile
 from workshop.making.many import make_again
 from workshop.orders.models import Event, OrderLine
@@ -55,7 +57,7 @@ def unpack(files: Iterable[tuple[str, bytes]]) -> tuple[dict[str, bytes], dict[s
     refused: dict[str, str] = {}
     for name, data in files:
         try:
-            parcel = unpack_logos(data, name=name)
+            parcel = caged_unpack(data, name=name)
         except ArtworkError as error:
             refused[name] = str(error)
             continue
@@ -70,14 +72,11 @@ def take_logos(source: Source, files: Iterable[tuple[str, bytes]], *, user: User
     A file of a known name takes its place; lines on paper that name it are made again.
     """
     unpacked, refused = unpack(files)
-    good: dict[str, tuple[str, bytes, tuple[str, ...]]] = {}
-    for name, data in unpacked.items():
-        try:
-            good[fold_file_name(name)] = (name, data, read_logo(data, name=name).notes)
-        except ArtworkError as error:
-            refused[name] = str(error)
+    found, unfit = look_at_logos(unpacked)
+    refused |= unfit
+    good = {fold_file_name(name): (name, unpacked[name], seen) for name, seen in found.items()}
     with transaction.atomic():
-        for folded, (name, data, notes) in good.items():
+        for folded, (name, data, seen) in good.items():
             Logo.objects.update_or_create(
                 source=source,
                 folded=folded[:200],
@@ -85,7 +84,8 @@ def take_logos(source: Source, files: Iterable[tuple[str, bytes]], *, user: User
                     "name": name[:200],
                     "file": StoredFile.objects.keep(data, Kind.LOGO),
                     "threshold": None,
-                    "notes": list(notes),
+                    "notes": list(seen.notes),
+                    "facts": seen.facts,
                     "received_by": user,
                 },
             )
@@ -113,10 +113,11 @@ def set_threshold(logo: Logo, threshold: float | None, *, user: User) -> None:
     ------
     kizami.errors.ArtworkError : nothing is left at that grey; the logo stays as it was
     """
-    artwork = read_logo(logo.file.read(), name=logo.name, threshold=threshold)
+    seen = look_at_logo(logo.file.read(), name=logo.name, threshold=threshold)
     with transaction.atomic():
-        logo.threshold, logo.notes, logo.received_by = threshold, list(artwork.notes), user
-        logo.save(update_fields=["threshold", "notes", "received_by", "received_at"])
+        logo.threshold, logo.received_by = threshold, user
+        logo.notes, logo.facts = list(seen.notes), seen.facts
+        logo.save(update_fields=["threshold", "notes", "facts", "received_by", "received_at"])
         _made_with(logo.source, {logo.folded})
 
 

@@ -7,7 +7,8 @@ from typing import Any
 from kizami.wording.columns import ColumnMap
 from kizami.wording.field_rules import FieldRule
 from kizami.wording.order_list import columns_of as columns_of_table
-from kizami.wording.tables import Table, read_table
+from kizami.wording.tables import Table
+from workshop.cage.readers import table_in
 from workshop.catalogue.models import Product
 
 __all__ = ["column_names", "columns_of", "rule_of", "rule_table", "table_of"]
@@ -26,7 +27,7 @@ def rule_table(rule: FieldRule | None) -> dict[str, Any] | None:
 def table_of(data: bytes, encoding: str) -> Table:
     """The rows of a list on trial."""
     catalogue, _ = Product.objects.catalogue()
-    return read_table(data, encoding=encoding, is_product=catalogue.knows)
+    return table_in(data, encoding=encoding, products=catalogue.product_words)
 
 
 def columns_of(table: Table, chosen: dict[str, str]) -> ColumnMap:

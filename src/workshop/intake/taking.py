@@ -19,7 +19,8 @@ from kizami.wording.field_rules import FieldRule, guess_rule
 from kizami.wording.order_list import OrderList as ReadList
 from kizami.wording.order_list import SetAside, read_rows
 from kizami.wording.settling import settle
-from kizami.wording.tables import Table, read_table
+from kizami.wording.tables import Table
+from workshop.cage.readers import table_in
 from workshop.catalogue.models import Product
 from workshop.files.models import Kind, StoredFile
 from workshop.intake.earlier import with_earlier_words
@@ -104,7 +105,7 @@ def open_intake(data: bytes, *, name: str, source: str, user: User) -> Intake:
     ------
     kizami.errors.OrderListError : the file can't be read at all; nothing is stored then
     """
-    read_table(data)
+    table_in(data)
     with transaction.atomic():
         sender, _ = Source.objects.get_or_create(name=(source.strip() or DEFAULT_SOURCE)[:80])
         return Intake.objects.create(

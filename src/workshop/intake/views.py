@@ -19,8 +19,9 @@ from kizami.pieces.lines import codes_for
 from kizami.products.product import Catalogue, Word
 from kizami.wording.columns import ASK_BELOW, FIELDS
 from kizami.wording.headings import SURE
-from kizami.wording.letters import ENCODINGS, examples_in
+from kizami.wording.letters import ENCODINGS
 from kizami.wording.order_list import LARGEST_CELL_CHARACTERS, SetAside
+from workshop.cage.readers import examples_of
 from workshop.catalogue.models import Product
 from workshop.intake.models import Intake, Question, SetAsideRow
 from workshop.intake.putting_right import decide, retry_row, set_alias
@@ -104,7 +105,7 @@ def _trial_context(intake: Intake) -> dict[str, Any]:
 
 def _encodings(intake: Intake) -> list[tuple[str, str]]:
     """The encodings that the file could be in, each with some of its words as they would read."""
-    examples = examples_in(intake.file.read())
+    examples = examples_of(intake.file.read())
     return [
         (name, examples.get(name, "")) for name in ENCODINGS if name in examples or name == intake.encoding
     ]

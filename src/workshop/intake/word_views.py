@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.contrib import messages
 from django.contrib.auth.decorators import permission_required
 from django.core.paginator import Paginator
@@ -13,8 +11,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from kizami.artwork.shelf import LARGEST_PARCEL_BYTES, MOST_FILES, read_logo
-from kizami.drawing.artwork import artwork_drawing
+from kizami.artwork.shelf import LARGEST_PARCEL_BYTES, MOST_FILES
 from kizami.errors import ArtworkError
 from kizami.pieces.lines import codes_for
 from kizami.products.product import Word
@@ -106,7 +103,7 @@ def logos(request: HttpRequest) -> HttpResponse:
             (messages.success if taken.kept else messages.error)(request, taken.said)
             return redirect(f"{reverse('intake:logos')}?source={source.pk}")
         messages.error(request, "Choose one or more files.")
-    rows = Logo.objects.filter(source=source).select_related("file").order_by("name")
+    rows = Logo.objects.filter(source=source).order_by("name")
     page = Paginator(rows, _LOGOS_SHOWN).get_page(request.GET.get("page"))
     context = {
         "place": "book",
@@ -114,22 +111,12 @@ def logos(request: HttpRequest) -> HttpResponse:
         "source": source,
         "missing": missing_of(source) if source is not None else (),
         "page": page,
-        "shelf": [_logo_context(logo) for logo in page.object_list],
+        "shelf": page.object_list,
         "form": form,
         "most_mb": LARGEST_PARCEL_BYTES // 1024 // 1024,
         "most_files": MOST_FILES,
     }
     return render(request, "intake/logos.html", context)
-
-
-def _logo_context(logo: Logo) -> dict[str, Any]:
-    artwork = read_logo(logo.file.read(), name=logo.name, threshold=logo.threshold)
-    return {
-        "logo": logo,
-        "artwork": artwork,
-        "drawing": artwork_drawing(artwork),
-        "picture": artwork.pixels_high > 0,
-    }
 
 
 @permission_required("orders.take_list", raise_exception=True)
