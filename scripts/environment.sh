@@ -24,13 +24,30 @@ need_packages() {
     rm -f "$log"
 }
 
+# everybody_runs PYTHON — whether a user without rights can run it: the programs never run as root.
+everybody_runs() {
+    [ "$(id -u)" != 0 ] || runuser -u nobody -- "$1" -c '' 2>/dev/null
+}
+
+# some_python — a Python that is new enough, rather one that every user can run.
+some_python() {
+    local found="" candidate
+    for candidate in "$(command -v python3.11)" "$(command -v python3)" /usr/bin/python3.11 /usr/bin/python3; do
+        [ -x "$candidate" ] && "$candidate" -c 'import sys; sys.exit(sys.version_info < (3, 11))' 2>/dev/null || continue
+        if everybody_runs "$candidate"; then printf '%s' "$candidate"; return; fi
+        found="${found:-$candidate}"
+    done
+    [ -n "$found" ] && printf '%s' "$found"
+}
+
 # need_environment NAME — a virtual environment with the locked packages of requirements/NAME.lock.
 need_environment() {
     local lock="$root/requirements/$1.lock" want have=""
     local python
-    python="$(command -v python3.11 || command -v python3 || true)"
-    if [ -z "$python" ] || ! "$python" -c 'import sys; sys.exit(sys.version_info < (3, 11))'; then
-        fail "Python 3.11 or later is missing. Run: apt-get install python3"
+    python="$(some_python)" || fail "Python 3.11 or later is missing. Run: apt-get install python3"
+    # Made with a Python that the programs' own user can't run: made again with one that it can.
+    if [ -x "$root/.venv/bin/python" ] && ! everybody_runs "$root/.venv/bin/python" && everybody_runs "$python"; then
+        rm -rf "$root/.venv"
     fi
     if ! "$python" -c 'import ensurepip, venv' 2>/dev/null; then
         need_packages python3-venv

@@ -12,7 +12,7 @@ import pytest
 from hypothesis import settings
 
 from launch.cluster import Cluster
-from launch.state import State, open_state
+from launch.state import Role, State, open_state
 
 # Integration must give the same verdict on the same commit; looking for new cases is for the desk:
 # HYPOTHESIS_PROFILE=deep ./check -k test_names
@@ -45,10 +45,11 @@ def django_db_modify_db_settings(cluster: Cluster, state: State) -> Iterator[Non
     from django.db import connections
     from django.test import override_settings
 
-    environment = cluster.environment()
+    environment = cluster.environment(Role.CLUSTER)
     changes = {
         "HOST": environment["KIZAMI_DB_HOST"],
         "PORT": environment["KIZAMI_DB_PORT"],
+        "USER": environment["KIZAMI_DB_USER"],
         "PASSWORD": environment["KIZAMI_DB_PASSWORD"],
     }
     connections["default"].settings_dict.update(changes)
@@ -68,12 +69,18 @@ def django_db_modify_db_settings(cluster: Cluster, state: State) -> Iterator[Non
 
 @pytest.fixture(scope="session")
 def django_db_setup(django_db_setup: None, django_db_blocker: object) -> Iterator[None]:
-    """Whoever still holds a session when all is done, say a thread that served a page, is sent away.
+    """The application's role gets its rights, as a start gives them; workers in tests have no others.
+
+    Whoever still holds a session when all is done, say a thread that served a page, is sent away.
 
     The database can't be dropped before.
     """
     from django.db import connection
 
+    from workshop.opening.grants import give_rights
+
+    with django_db_blocker.unblock():  # type: ignore[attr-defined]
+        give_rights()
     yield
     with django_db_blocker.unblock(), connection.cursor() as cursor:  # type: ignore[attr-defined]
         cursor.execute(

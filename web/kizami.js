@@ -18,8 +18,94 @@ function moveAmongRows(step) {
   next.scrollIntoView({ block: "nearest" });
 }
 
+// A letter alone is a key while nobody types; with Alt it is one everywhere, in a field too.
+const LETTERS_OFF = "kizami-letters-off";
+const lettersAreOff = () => localStorage.getItem(LETTERS_OFF) === "1";
+
+function pressed(event) {
+  if (!event.altKey) return event.key;
+  // With Alt some keyboards give another sign for the letter; where it lies tells which it is.
+  const place = /^(?:Key|Digit)([A-Z0-9])$/.exec(event.code);
+  return place ? place[1].toLowerCase() : event.key;
+}
+
+function press(control) {
+  if (control.matches("input, textarea")) control.focus();
+  else control.click();
+}
+
+const MEANT = { input: "Type to filter" };
+const WITHOUT_CONTROL = [
+  ["[data-row]", "↑ ↓", "Go from line to line"],
+  ["[data-choose]", "Space", "Choose the line under the cursor"],
+  ["[data-choose]", "a", "Choose all lines shown, or none"],
+  ["[data-enter-submits]", "Enter", "Keep"],
+  ["[data-enter-submits]", "Shift Enter", "Begin a new line in the wording"],
+  ["canvas[data-turning]", "← → ↑ ↓", "Turn the piece, when it has the cursor"],
+];
+
+function showKeys() {
+  document.querySelector("dialog[data-keys]")?.remove();
+  const dialog = document.createElement("dialog");
+  dialog.dataset.keys = "";
+  dialog.className = "bg-plate border border-hair p-6 m-auto";
+  const title = document.createElement("h2");
+  title.className = "text-xl mb-2";
+  title.textContent = "Keys on this page";
+  const list = document.createElement("dl");
+  list.className = "grid grid-cols-[auto_1fr] gap-x-4 gap-y-1 mb-3";
+  const add = (key, said) => {
+    const term = document.createElement("dt");
+    const mark = document.createElement("kbd");
+    mark.textContent = key;
+    term.append(mark);
+    const meaning = document.createElement("dd");
+    meaning.textContent = said;
+    list.append(term, meaning);
+  };
+  for (const [selector, key, said] of WITHOUT_CONTROL) if (document.querySelector(selector)) add(key, said);
+  for (const control of document.querySelectorAll("[data-key]")) {
+    const copy = control.cloneNode(true);
+    copy.querySelectorAll("kbd").forEach((mark) => mark.remove());
+    const said = copy.textContent.trim().replace(/\s+/g, " ") || MEANT[control.localName] || control.title;
+    add(control.dataset.key, said);
+  }
+  add("?", "Show this");
+  const how = document.createElement("p");
+  how.className = "text-slate text-sm mb-3";
+  how.textContent = "A letter alone works while the cursor is in no field; with Alt it works everywhere.";
+  const label = document.createElement("label");
+  label.className = "flex gap-2 items-center mb-3";
+  const box = document.createElement("input");
+  box.type = "checkbox";
+  box.checked = !lettersAreOff();
+  box.addEventListener("change", () => localStorage.setItem(LETTERS_OFF, box.checked ? "0" : "1"));
+  label.append(box, "Letters without Alt are keys, in this browser");
+  const form = document.createElement("form");
+  form.method = "dialog";
+  const close = document.createElement("button");
+  close.className = "act-quiet";
+  close.textContent = "Close";
+  form.append(close);
+  dialog.append(title, list, how, label, form);
+  dialog.addEventListener("close", () => dialog.remove());
+  document.body.append(dialog);
+  dialog.showModal();
+}
+document.addEventListener("click", (event) => {
+  if (event.target instanceof Element && event.target.closest("[data-show-keys]")) showKeys();
+});
+
 document.addEventListener("keydown", (event) => {
-  if (event.ctrlKey || event.metaKey || event.altKey || event.isComposing) return;
+  if (event.ctrlKey || event.metaKey || event.isComposing || document.querySelector("dialog[open]")) return;
+  if (event.altKey) {
+    const control = document.querySelector(`[data-key="${CSS.escape(pressed(event))}"]`);
+    if (control) {
+      event.preventDefault();
+      press(control);
+    }
+    return;
+  }
   if (event.key === "Enter" && !event.shiftKey && event.target instanceof Element && event.target.matches("[data-enter-submits]")) {
     event.preventDefault();
     if (!event.target.readOnly) event.target.form.requestSubmit();
@@ -44,6 +130,12 @@ document.addEventListener("keydown", (event) => {
     return;
   }
   if (isTyping(event.target) && event.target.type !== "checkbox") return;
+  if (event.key === "?") {
+    event.preventDefault();
+    showKeys();
+    return;
+  }
+  if (lettersAreOff()) return;
   if (event.key === "a" && document.querySelector("[data-choose]")) {
     event.preventDefault();
     const boxes = [...document.querySelectorAll("[data-choose]")];
@@ -55,8 +147,7 @@ document.addEventListener("keydown", (event) => {
   const control = document.querySelector(`[data-key="${CSS.escape(event.key)}"]`);
   if (control) {
     event.preventDefault();
-    if (control.matches("input, textarea")) control.focus();
-    else control.click();
+    press(control);
   }
 });
 

@@ -9,15 +9,16 @@ import shutil
 import socket
 import subprocess
 import time
+from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
 from launch.errors import LaunchError
-from launch.state import State
+from launch.state import Role, State
 
 __all__ = ["Cluster", "free_port"]
 
-_ROLE, _DATABASE = "kizami", "kizami"
+_DATABASE = "kizami"
 
 
 def free_port() -> int:
@@ -46,14 +47,14 @@ class Cluster:
     ----------
     data : its data folder
     port : loopback port
-    password : of the one role
+    passwords : of its roles
     log : server log
     durable : False trades crash safety for speed, for tests only
     """
 
     data: Path
     port: int
-    password: str
+    passwords: Mapping[str, str]
     log: Path
     durable: bool = True
 
@@ -64,19 +65,19 @@ class Cluster:
         return cls(
             data=state.cluster,
             port=port,
-            password=state.database_password,
-            log=state.logs / "postgres.log",
+            passwords=state.passwords,
+            log=state.folder / "postgres.log",
             durable=durable,
         )
 
-    def environment(self) -> dict[str, str]:
-        """Variables by which the application finds the database."""
+    def environment(self, role: Role = Role.APPLICATION) -> dict[str, str]:
+        """Variables by which a program finds the database, with the rights of a role."""
         return {
             "KIZAMI_DB_HOST": "127.0.0.1",
             "KIZAMI_DB_PORT": str(self.port),
             "KIZAMI_DB_NAME": _DATABASE,
-            "KIZAMI_DB_USER": _ROLE,
-            "KIZAMI_DB_PASSWORD": self.password,
+            "KIZAMI_DB_USER": role.value,
+            "KIZAMI_DB_PASSWORD": self.passwords[role.value],
         }
 
     def start(self) -> bool:
@@ -106,7 +107,8 @@ class Cluster:
         ]
         if not self.durable:
             options += ["-c fsync=off", "-c synchronous_commit=off", "-c full_page_writes=off"]
-        self.log.touch(exist_ok=True)
+        self.log.touch(mode=0o600, exist_ok=True)
+        self.log.chmod(0o600)
         if os.geteuid() == 0:
             shutil.chown(self.log, _server_user())
         result = self._run(
@@ -119,9 +121,12 @@ class Cluster:
                 f"If the cluster is beyond repair, move {self.data} away and start again; "
                 "an empty one is made then."
             )
-        if fresh:
-            self._create_database()
+        self._make_ready()
         return True
+
+    def runs(self) -> bool:
+        """Whether the server of this folder is alive."""
+        return _running_port(self.data) == self.port
 
     def stop(self) -> None:
         """Stop the server; open connections are closed."""
@@ -134,15 +139,14 @@ class Cluster:
             )
         self.data.mkdir(mode=0o700, exist_ok=True)
         password_file = self.data.with_name("postgres.password")
-        password_file.write_text(self.password, "utf-8")
-        password_file.chmod(0o600)
+        _write_secretly(password_file, self.passwords[Role.CLUSTER.value])
         if os.geteuid() == 0:
             user = _server_user()
             shutil.chown(self.data, user)
             shutil.chown(password_file, user)
             self._check_reach(user)
         result = self._run(
-            "initdb", "-D", str(self.data), "-U", _ROLE, f"--pwfile={password_file}",
+            "initdb", "-D", str(self.data), "-U", Role.CLUSTER.value, f"--pwfile={password_file}",
             "--auth=scram-sha-256", "--encoding=UTF8", "--locale=C.UTF-8",
         )  # fmt: skip
         password_file.unlink()
@@ -169,14 +173,30 @@ class Cluster:
                 f"Install postgresql-{made_with}, or move the folder away to begin with an empty one."
             )
 
-    def _create_database(self) -> None:
+    def _make_ready(self) -> None:
+        """Roles and database, those that are not there yet: a start may have been cut short before."""
         import psycopg
+        from psycopg import sql
 
         with psycopg.connect(
-            host="127.0.0.1", port=self.port, user=_ROLE, password=self.password, dbname="postgres",
-            autocommit=True,
+            host="127.0.0.1", port=self.port, user=Role.CLUSTER.value,
+            password=self.passwords[Role.CLUSTER.value], dbname="postgres", autocommit=True,
         ) as connection:  # fmt: skip
-            connection.execute(f"CREATE DATABASE {_DATABASE}")
+            for role in (Role.OWNER, Role.APPLICATION):
+                known = connection.execute("SELECT 1 FROM pg_roles WHERE rolname = %s", [role.value])
+                if known.fetchone() is None:
+                    connection.execute(
+                        sql.SQL(
+                            "CREATE ROLE {} LOGIN NOSUPERUSER NOCREATEDB NOCREATEROLE PASSWORD {}"
+                        ).format(sql.Identifier(role.value), sql.Literal(self.passwords[role.value]))
+                    )
+            known = connection.execute("SELECT 1 FROM pg_database WHERE datname = %s", [_DATABASE])
+            if known.fetchone() is None:
+                connection.execute(
+                    sql.SQL("CREATE DATABASE {} OWNER {}").format(
+                        sql.Identifier(_DATABASE), sql.Identifier(Role.OWNER.value)
+                    )
+                )
 
     def _answers(self) -> bool:
         for _ in range(20):
@@ -206,6 +226,13 @@ class Cluster:
         return subprocess.run(
             command, check=False, text=True, cwd="/", stdin=subprocess.DEVNULL, capture_output=True
         )
+
+
+def _write_secretly(path: Path, text: str) -> None:
+    """Nobody else can read it, not even for the moment between making it and closing it off."""
+    descriptor = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600)
+    with os.fdopen(descriptor, "w", encoding="utf-8") as file:
+        file.write(text)
 
 
 def _server_user() -> str:

@@ -8,12 +8,12 @@ from pathlib import Path
 
 from csp.constants import NONE, SELF
 
-from launch.state import open_state
+from launch.state import Role, open_state, state_folder
 
-_state = open_state()
+_folder = state_folder()
 _here = Path(__file__).resolve().parent
 
-SECRET_KEY = os.environ.get("KIZAMI_SECRET_KEY") or _state.secret_key
+SECRET_KEY = os.environ.get("KIZAMI_SECRET_KEY") or open_state().secret_key
 DEBUG = False
 ALLOWED_HOSTS = os.environ.get("KIZAMI_HOSTS", "127.0.0.1,localhost").split(",")
 
@@ -58,6 +58,10 @@ MIDDLEWARE = [
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     # Every page asks for sign-in unless it says otherwise.
     "django.contrib.auth.middleware.LoginRequiredMiddleware",
+    "workshop.people.caching.NoStoreMiddleware",
+    # What a place of the shop may not reach is refused before anything else looks at it.
+    "workshop.people.rights.RightsMiddleware",
+    "workshop.people.first_password.FirstPasswordMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
@@ -83,14 +87,15 @@ TEMPLATES = [
     },
 ]
 
+_database_user = os.environ.get("KIZAMI_DB_USER", Role.APPLICATION.value)
 DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.postgresql",
         "HOST": os.environ.get("KIZAMI_DB_HOST", "127.0.0.1"),
         "PORT": os.environ.get("KIZAMI_DB_PORT", "5432"),
         "NAME": os.environ.get("KIZAMI_DB_NAME", "kizami"),
-        "USER": os.environ.get("KIZAMI_DB_USER", "kizami"),
-        "PASSWORD": os.environ.get("KIZAMI_DB_PASSWORD") or _state.database_password,
+        "USER": _database_user,
+        "PASSWORD": os.environ.get("KIZAMI_DB_PASSWORD") or open_state().passwords[_database_user],
         "CONN_MAX_AGE": 60,
         "CONN_HEALTH_CHECKS": True,
     }
@@ -105,7 +110,7 @@ def _file_store() -> dict[str, object]:
         return {
             "BACKEND": "django.core.files.storage.FileSystemStorage",
             "OPTIONS": {
-                "location": str(_state.files),
+                "location": str(_folder / "files"),
                 "allow_overwrite": True,
                 "file_permissions_mode": 0o600,
                 "directory_permissions_mode": 0o700,
@@ -133,9 +138,9 @@ STORAGES = {
 }
 # Nothing is served from here; left empty, test servers would serve the working folder instead.
 MEDIA_URL = "media/"
-MEDIA_ROOT = _state.files
+MEDIA_ROOT = _folder / "files"
 STATIC_URL = "static/"
-STATIC_ROOT = _state.folder / "static"
+STATIC_ROOT = _folder / "static"
 STATICFILES_DIRS = [_here / "static"]
 
 LANGUAGE_CODE = "en-gb"
@@ -149,7 +154,10 @@ AUTHENTICATION_BACKENDS = [
     "axes.backends.AxesStandaloneBackend",
     "django.contrib.auth.backends.ModelBackend",
 ]
-# Guessing is slowed for one name from one address; nobody else at the same address is kept out.
+# Guessing is slowed for one name from one address, and with wider bounds for one name from any address and
+# for one address with any name (people/lockout.py).
+KIZAMI_TRIES_OF_A_NAME = 40
+KIZAMI_TRIES_OF_AN_ADDRESS = 60
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
 AXES_FAILURE_LIMIT = 8
 AXES_COOLOFF_TIME = timedelta(minutes=10)
@@ -168,6 +176,19 @@ DATA_UPLOAD_MAX_MEMORY_SIZE = 6 * 1024 * 1024
 DATA_UPLOAD_MAX_NUMBER_FIELDS = 200
 DATA_UPLOAD_MAX_NUMBER_FILES = 500
 
+# Behind a proxy that speaks TLS: KIZAMI_TLS=1, and the header by which the proxy says so.
+_tls = os.environ.get("KIZAMI_TLS", "") == "1"
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = _tls
+SECURE_SSL_REDIRECT = _tls
+SECURE_HSTS_SECONDS = 365 * 24 * 3600 if _tls else 0
+if _tls:
+    _header = os.environ.get("KIZAMI_PROXY_HEADER", "X-Forwarded-Proto")
+    SECURE_PROXY_SSL_HEADER = (f"HTTP_{_header.upper().replace('-', '_')}", "https")
+    CSRF_TRUSTED_ORIGINS = [f"https://{host}" for host in ALLOWED_HOSTS]
+SECURE_REDIRECT_EXEMPT = [r"^alive/$"]
+SECURE_REFERRER_POLICY = "same-origin"
+SECURE_CROSS_ORIGIN_OPENER_POLICY = "same-origin"
+SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_SAMESITE = "Lax"
 SECURE_CONTENT_TYPE_NOSNIFF = True

@@ -62,7 +62,7 @@ def test_a_shape_is_sent_made_a_product_of_and_lettered_elsewhere(
     expect(desk.get_by_text("Kept WEDGE-FOB v1")).to_be_visible()
 
     shown = wait_for_solid(desk)
-    point = desk.get_by_label("point")
+    point = desk.get_by_label("lettered about")
     expect(point).to_have_value("0 0 5")
     canvas = desk.locator("canvas[data-turning]")
     box = canvas.bounding_box()

@@ -31,7 +31,7 @@ def paste(page: Page, url: str, text: str) -> None:
     page.goto(f"{url}/orders/take/")
     page.get_by_label("or rows pasted").fill(text)
     page.get_by_label("Who sends it").fill("Shop C")
-    page.get_by_role("button", name="Try it").click()
+    page.get_by_role("button", name="See what it would do").click()
     page.wait_for_url("**/trial/*/")
 
 

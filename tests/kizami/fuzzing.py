@@ -49,7 +49,7 @@ def _blank(rng: random.Random) -> dict[str, Any]:
         "seam_mm": rng.choice((0.0, u(2, 6))),
     }
     plate = {
-        "kind": "plate", "outline": rng.choice(("rounded", "oval", "heart", "bone", "ticket")),
+        "kind": "plate", "outline": rng.choice(("rounded", "oval", "heart", "leaf", "ticket")),
         "length_mm": u(20, 70), "height_mm": u(14, 40), "thickness_mm": u(1.5, 5), "corner_mm": u(1, 4),
         "hang": rng.choice(("none", "hole left", "hole top", "ear top")), "hole_mm": u(2, 4), "web_mm": u(1.5, 4),
         "tray_mm": rng.choice((0.0, 0.0, u(0.4, 1.2))), "rim_mm": u(1, 3),

@@ -54,7 +54,7 @@ def test_a_cluster_is_made_started_found_again_and_stopped(folder: Path) -> None
         assert again.port == cluster.port
         assert again.start() is False
         with pytest.raises(psycopg.OperationalError):
-            answers(dataclasses.replace(cluster, password="wrong"))
+            answers(dataclasses.replace(cluster, passwords={"kizami": "wrong"}))
     finally:
         cluster.stop()
     # Killed hard while it ran: the next start recovers it.
@@ -103,6 +103,21 @@ def test_a_broken_cluster_gets_a_sentence_with_the_way_out(folder: Path, damage:
     assert state.cluster.exists()
 
 
+def test_a_start_that_was_cut_short_is_made_whole_by_the_next(folder: Path, monkeypatch) -> None:
+    state = open_state(folder / "state")
+    first = Cluster.of(state, durable=False)
+    with monkeypatch.context() as patch:
+        patch.setattr(Cluster, "_make_ready", lambda self: None)
+        first.start()
+    first.stop()
+    second = Cluster.of(state, durable=False)
+    second.start()
+    try:
+        assert answers(second)
+    finally:
+        second.stop()
+
+
 def _installed_version() -> str:
     return sorted(p.name for p in Path("/usr/lib/postgresql").iterdir())[-1]
 
@@ -121,7 +136,14 @@ def test_secrets_are_made_up_once_and_kept_from_others(folder: Path) -> None:
     assert ((folder / "state" / "secrets.json").stat().st_mode & 0o777) == 0o600
     other = open_state(folder / "other")
     assert len({first.secret_key, other.secret_key}) == 2
-    assert first.demo_password != other.demo_password
+    assert not set(first.people.values()) & set(other.people.values())
+    assert len(set(first.passwords.values())) == 3
+
+
+def test_nobody_else_looks_into_the_state(folder: Path) -> None:
+    state = open_state(folder / "state")
+    for place, mode in ((state.folder, 0o711), (state.files, 0o700), (state.logs, 0o711)):
+        assert place.stat().st_mode & 0o777 == mode
 
 
 def test_damaged_secrets_are_said(folder: Path) -> None:

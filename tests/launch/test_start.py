@@ -10,6 +10,7 @@ import subprocess
 import sys
 import tempfile
 import time
+import urllib.parse
 import urllib.request
 from pathlib import Path
 
@@ -32,6 +33,20 @@ def children(pid: int) -> dict[int, str]:
     return found
 
 
+def sign_in_works(port: int, said: str) -> bool:
+    """Whether the desk gets in, which asks the database."""
+    password = re.search(r"^ +desk +(\S+)$", said, re.M)[1]
+    browser = urllib.request.build_opener(urllib.request.HTTPCookieProcessor())
+    address = f"http://127.0.0.1:{port}/people/sign-in/"
+    page = browser.open(address, timeout=10).read().decode()
+    token = re.search(r'name="csrfmiddlewaretoken" value="([^"]+)"', page)[1]
+    sent = urllib.parse.urlencode(
+        {"csrfmiddlewaretoken": token, "username": "desk", "password": password}
+    ).encode()
+    request = urllib.request.Request(address, sent, {"Referer": address})
+    return "Order book" in browser.open(request, timeout=10).read().decode()
+
+
 def test_start_comes_up_heals_and_stops() -> None:
     folder = Path(tempfile.mkdtemp(prefix="kizami-start-"))
     folder.chmod(0o755)
@@ -52,11 +67,15 @@ def test_start_comes_up_heals_and_stops() -> None:
             assert line, said
             said += line
         assert f"http://127.0.0.1:{port}/" in said
-        assert re.search(r"password \S+", said)
+        assert len(set(re.findall(r"^ +(?:maren|desk|bench|production) +(\S+)$", said, re.M))) == 4
         with urllib.request.urlopen(f"http://127.0.0.1:{port}/people/sign-in/", timeout=10) as answer:
             assert b"Sign in" in answer.read()
         started = children(process.pid)
         assert len(started) == 3
+        # Nothing of it runs as root, and nothing that it writes is for others to read.
+        assert all(Path(f"/proc/{pid}").stat().st_uid != 0 for pid in started)
+        logs = list((folder / "state" / "logs").iterdir())
+        assert len(logs) == 3 and all(log.stat().st_mode & 0o077 == 0 for log in logs)
         worker = next(pid for pid, command in started.items() if "procrastinate" in command)
         os.kill(worker, signal.SIGKILL)
         deadline = time.monotonic() + 20
@@ -74,6 +93,20 @@ def test_start_comes_up_heals_and_stops() -> None:
                 break
             except OSError:
                 time.sleep(0.3)
+        # The database too.
+        cluster = folder / "state" / "postgres" / "postmaster.pid"
+        os.kill(int(cluster.read_text().splitlines()[0]), signal.SIGKILL)
+        deadline = time.monotonic() + 60
+        while True:
+            assert time.monotonic() < deadline
+            try:
+                with urllib.request.urlopen(f"http://127.0.0.1:{port}/people/sign-in/", timeout=5):
+                    pass
+                if cluster.exists() and sign_in_works(port, said):
+                    break
+            except OSError:
+                pass
+            time.sleep(0.3)
         started |= children(process.pid)
         process.send_signal(signal.SIGINT)
         assert process.wait(timeout=40) == 0

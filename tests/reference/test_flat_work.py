@@ -27,7 +27,7 @@ USUAL = {
 PLATE = {"kind": "plate", "length_mm": 60.0, "height_mm": 34.0, "thickness_mm": 3.0}
 PIECES: dict[str, dict[str, Any]] = {
     "a heart with an ear": {"blank": {**PLATE, "outline": "heart", "hang": "ear top", "hole_mm": 4.0, "web_mm": 3.0}, "treatment": {"kind": "scored"}},
-    "a bone with a hole": {"blank": {**PLATE, "outline": "bone", "hang": "hole left", "hole_mm": 3.5, "web_mm": 7.0}, "treatment": {"kind": "engraved", "depth_mm": 1.0}},
+    "a leaf with a hole": {"blank": {**PLATE, "outline": "leaf", "hang": "hole left", "hole_mm": 3.5, "web_mm": 7.0}, "treatment": {"kind": "engraved", "depth_mm": 1.0}},
     "a tray": {"blank": {**PLATE, "outline": "rounded", "corner_mm": 4.0, "tray_mm": 1.0, "rim_mm": 4.0}, "treatment": {"kind": "engraved", "depth_mm": 0.5}},
     "pierced": {"blank": {**PLATE, "outline": "rounded", "corner_mm": 4.0}, "treatment": {"kind": "pierced"}, "soundness": {"middle_bridges": True, "bridge_mm": 1.2}},
     "in a recess": {"blank": {**PLATE, "outline": "oval"}, "treatment": {"kind": "in recess", "depth_mm": 1.0, "height_mm": 1.0, "margin_mm": 1.5}},
@@ -78,7 +78,7 @@ def test_what_is_cut_is_the_section_of_the_piece(name: str) -> None:
     )
 
 
-@pytest.mark.parametrize("name", ["a tray", "a bone with a hole", "in a recess"])
+@pytest.mark.parametrize("name", ["a tray", "a leaf with a hole", "in a recess"])
 def test_what_is_engraved_is_what_lies_lower_than_the_face(name: str) -> None:
     """By rays straight down: where the file says so the piece is lower, elsewhere it is not."""
     piece = made(name)

@@ -9,9 +9,10 @@ import pytest
 from django.contrib.auth.models import User
 from django.core.management import CommandError, call_command
 
-from launch.state import REPOSITORY
+from launch.state import REPOSITORY, open_state
 from workshop.catalogue.models import Product
 from workshop.orders.models import OrderLine, OrderList
+from workshop.people.models import FirstPassword
 
 pytestmark = pytest.mark.django_db
 DEMO = REPOSITORY / "demo" / "products.toml"
@@ -30,12 +31,28 @@ def test_the_demo_is_set_up_once() -> None:
         call_command("open_shop")
     assert OrderList.objects.count() == 1
     assert OrderLine.objects.count() >= 60
-    assert {user.groups.get().name for user in User.objects.all()} == {"Owner", "Desk", "Bench", "Production"}
+    people = list(User.objects.all())
+    assert {user.groups.get().name for user in people} == {"Owner", "Desk", "Bench", "Production"}
+    # Each has a password of their own, and the demo's are tried out without another ado.
+    passwords = open_state().people
+    assert len(set(passwords.values())) == 4
+    for user in people:
+        assert [name for name, word in passwords.items() if user.check_password(word)] == [user.username]
+    assert not FirstPassword.objects.exists()
 
 
-def test_an_empty_shop_has_people_only() -> None:
+def test_an_empty_shop_has_an_owner_who_chooses_a_password_first() -> None:
     call_command("open_shop", "--empty")
-    assert (Product.objects.count(), OrderList.objects.count(), User.objects.count()) == (0, 0, 4)
+    assert (Product.objects.count(), OrderList.objects.count()) == (0, 0)
+    owner = User.objects.get()
+    assert owner.groups.get().name == "Owner" and FirstPassword.objects.get().user == owner
+
+
+def test_who_was_renamed_or_barred_does_not_come_back_with_the_next_start() -> None:
+    call_command("open_shop", "--empty")
+    User.objects.update(username="Ilse", is_active=False)
+    call_command("open_shop", "--empty")
+    assert User.objects.get().username == "Ilse"
 
 
 def test_own_products_are_taken_in_and_a_changed_one_becomes_a_version(tmp_path: Path) -> None:

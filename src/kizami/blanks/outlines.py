@@ -1,4 +1,4 @@
-"""Outlines of plates, anticlockwise, their box from (0, 0): disc, oval, heart, bone, ticket, rounded."""
+"""Outlines of plates, anticlockwise, their box from (0, 0): disc, oval, heart, leaf, ticket, rounded."""
 
 from __future__ import annotations
 
@@ -6,7 +6,6 @@ import math
 from collections.abc import Callable
 
 import numpy as np
-import shapely
 
 from kizami.surfaces.chords import chord_angle_rad
 from kizami.surfaces.protocol import FloatArray
@@ -59,20 +58,24 @@ def _heart(length: float, height: float, _: float, sagitta_mm: float) -> FloatAr
     return np.vstack(([tip], right_arc, left_arc))
 
 
-def _bone(length: float, height: float, _: float, sagitta_mm: float) -> FloatArray:
-    """A bar with two round ends at either side, hollows filled by an eighth of the height."""
-    knob = height * 0.3
-    fine = max(8, math.ceil(math.pi / 2.0 / chord_angle_rad(radius_mm=knob, sagitta_mm=sagitta_mm)))
-    knobs = [
-        shapely.Point(x, y).buffer(knob, quad_segs=fine)
-        for x in (knob, length - knob)
-        for y in (knob, height - knob)
-    ]
-    bar = shapely.box(knob, height * 0.2, length - knob, height * 0.8)
-    whole = shapely.union_all([*knobs, bar])
-    fillet = height / 8.0
-    smooth = whole.buffer(fillet, quad_segs=fine).buffer(-fillet, quad_segs=fine)
-    return np.asarray(shapely.orient_polygons(smooth).exterior.coords)[:-1]
+def _leaf(length: float, height: float, _: float, sagitta_mm: float) -> FloatArray:
+    """Two arcs that meet in a tip at either side, the tips rounded by an eighth of the height.
+
+    All of it is a lens widened by the radius of its tips: arcs and tips meet without a corner.
+    """
+    tip = height / 8.0
+    a, b = length / 2.0 - tip, height / 2.0 - tip
+    radius = (a * a + b * b) / (2.0 * b)
+    half = math.atan2(a, radius - b)
+    up, down = math.pi / 2.0, 1.5 * math.pi
+    middle = (length / 2.0, height / 2.0)
+    parts = (
+        ((middle[0] + a, middle[1]), tip, half - up, up - half),
+        ((middle[0], middle[1] + b - radius), radius + tip, up - half, up + half),
+        ((middle[0] - a, middle[1]), tip, up + half, down - half),
+        ((middle[0], middle[1] + radius - b), radius + tip, down - half, down + half),
+    )
+    return np.vstack([_arc(*part, sagitta_mm)[:-1] for part in parts])
 
 
 def _ticket(length: float, height: float, corner: float, sagitta_mm: float) -> FloatArray:
@@ -89,7 +92,7 @@ PLATE_OUTLINES: dict[str, Callable[[float, float, float, float], FloatArray]] = 
     "rounded": _rounded,
     "oval": _oval,
     "heart": _heart,
-    "bone": _bone,
+    "leaf": _leaf,
     "ticket": _ticket,
 }
 

@@ -107,7 +107,7 @@ class PlateTable(BlankTable):
     """A flat plate."""
 
     kind: Literal["plate"]
-    outline: Literal["rounded", "oval", "heart", "bone", "ticket", "free"] = "rounded"
+    outline: Literal["rounded", "oval", "heart", "leaf", "ticket", "free"] = "rounded"
     hang: Literal["none", "hole left", "hole top", "ear top"] = "none"
     length_mm: Annotated[float, Within(5, 300)]
     height_mm: Annotated[float, Within(3, 200)]

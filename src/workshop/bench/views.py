@@ -7,7 +7,6 @@ from typing import Any
 from urllib.parse import urlencode
 
 from django.contrib import messages
-from django.contrib.auth.decorators import permission_required
 from django.http import Http404, HttpRequest, HttpResponse, HttpResponseNotModified, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
@@ -258,7 +257,6 @@ def _edition(request: HttpRequest) -> int:
     return int(edition) if edition.isdecimal() and len(edition) < _LONGEST_NUMBER else 0
 
 
-@permission_required("orders.change_wording", raise_exception=True)
 @require_POST
 def keep(request: HttpRequest, pk: int) -> HttpResponse:
     """Keep words and setting: the piece is made again and recorded as a revision."""
@@ -280,7 +278,6 @@ def keep(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect("bench:piece", pk=pk)
 
 
-@permission_required("orders.change_wording", raise_exception=True)
 @require_POST
 def go(request: HttpRequest, pk: int, back: bool) -> HttpResponse:
     """Take back what was decided last for a line, or put it back again."""

@@ -22,6 +22,51 @@ from workshop.catalogue.models import ShopTypeface
 __all__ = ["ProductField", "changed_table", "fields_of"]
 
 _UNITS = {"mm": "mm", "deg": "°"}
+#: What the trade calls a value, where the key of the products file does not say it by itself; and its unit,
+#: where it is none of the usual.
+_CALLED: dict[str, tuple[str, str]] = {
+    "outer": ("outer side", ""),
+    "inner": ("inner side", ""),
+    "seam_mm": ("kept clear at the seam", "mm"),
+    "rise_mm": ("rise of the middle", "mm"),
+    "rim_mm": ("rim, width", "mm"),
+    "ease_mm": ("inner edges eased by", "mm"),
+    "fillet_mm": ("rounded inner corner, radius", "mm"),
+    "corner_mm": ("rounded corner, radius", "mm"),
+    "hole_mm": ("hole, across", "mm"),
+    "web_mm": ("left round the hole", "mm"),
+    "tray_mm": ("tray, depth", "mm"),
+    "edge_mm": ("edges, taken off", "mm"),
+    "edge": ("edges of the letters", ""),
+    "round_mm": ("rounded rim, radius", "mm"),
+    "low_mm": ("across at the lower end", "mm"),
+    "high_mm": ("across at the upper end", "mm"),
+    "bore_mm": ("bore, across", "mm"),
+    "sectors": ("sides to letter", ""),
+    "dome_mm": ("dome, rise", "mm"),
+    "frame_mm": ("frame, width", "mm"),
+    "curve_mm": ("bent to a radius of", "mm"),
+    "radius_mm": ("lettered as far as", "mm"),
+    "point": ("lettered about, x y z", "mm"),
+    "up": ("reading upwards, x y z", ""),
+    "follow_edges": ("over edges", ""),
+    "floor": ("shape of the floor", ""),
+    "draft_deg": ("slope of the walls", "°"),
+    "root_mm": ("sunk into the body", "mm"),
+    "margin_mm": ("recess beyond the letters", "mm"),
+    "greatest_height_mm": ("letters at most", "mm high"),
+    "lowest_height_mm": ("letters at least", "mm high"),
+    "clearance_mm": ("clear to the edge", "mm"),
+    "tracking": ("spacing between letters", "× height"),
+    "tightest": ("spacing at the tightest", "× height"),
+    "narrowest": ("letters narrowed to", "× width"),
+    "most_lines": ("lines at most", ""),
+    "leading": ("distance between lines", "× height"),
+    "bolder_lowest_height_mm": ("bolder cut, at least", "mm high"),
+    "exact_width_mm": ("exactly", "mm wide"),
+    "exact_height_mm": ("exactly", "mm high"),
+    "kind": ("lettering is", ""),
+}
 #: What a number is when a product gets a treatment that it had not before.
 _USUAL = {"depth_mm": 0.5, "height_mm": 0.5, "root_mm": 0.4, "margin_mm": 1.0, "thickness_mm": 2.0}
 _YES_NO = (("no", "no"), ("yes", "yes"))
@@ -60,6 +105,10 @@ def _field(key: str, value: Any, *, part: str, prefix: str, **more: Any) -> Prod
     words = key.split("_")
     unit = _UNITS.get(words[-1], "")
     label = " ".join(words[:-1] if unit else words)
+    # A height of letters and one of the blank are two things.
+    if key == "height_mm":
+        label = "stand proud" if prefix.endswith("treatment.") else "height of the face"
+    label, unit = _CALLED.get(key, (label, unit))
     return ProductField(name=f"{prefix}{key}", part=part, label=label, unit=unit, value=value, **more)
 
 

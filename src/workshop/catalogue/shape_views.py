@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from django.contrib import messages
-from django.contrib.auth.decorators import permission_required
 from django.core.files.uploadedfile import UploadedFile
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -49,7 +48,6 @@ def shapes(request: HttpRequest) -> HttpResponse:
     return render(request, "catalogue/shapes.html", context)
 
 
-@permission_required("catalogue.add_supplied_file", raise_exception=True)
 @require_POST
 def add(request: HttpRequest) -> HttpResponse:
     """Add a shape."""

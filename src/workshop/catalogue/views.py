@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import Any
 
 from django.contrib import messages
-from django.contrib.auth.decorators import permission_required
 from django.core.files.uploadedfile import UploadedFile
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
@@ -86,7 +85,6 @@ def _row(
     }
 
 
-@permission_required("catalogue.add_own_typeface", raise_exception=True)
 @require_POST
 def add(request: HttpRequest) -> HttpResponse:
     """Add a typeface of the shop's own."""

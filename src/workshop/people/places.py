@@ -7,17 +7,19 @@ from django.contrib.auth.models import Group, Permission
 __all__ = ["RIGHTS", "set_up_places"]
 
 RIGHTS: dict[str, tuple[str, ...]] = {
-    "Desk": ("take_list", "change_wording"),
+    "Desk": ("take_list", "change_wording", "export_customers"),
     "Bench": ("change_wording", "download_pieces", "add_own_typeface", "add_supplied_file"),
     "Production": ("download_pieces",),
     "Owner": (
         "take_list",
         "change_wording",
+        "export_customers",
         "download_pieces",
         "change_feed",
         "add_own_typeface",
         "add_supplied_file",
         "change_catalogue",
+        "manage_people",
     ),
 }
 
@@ -29,7 +31,7 @@ def set_up_places() -> dict[str, Group]:
         group, _ = Group.objects.get_or_create(name=place)
         group.permissions.set(
             Permission.objects.filter(
-                content_type__app_label__in=("orders", "feeds", "catalogue"), codename__in=rights
+                content_type__app_label__in=("orders", "feeds", "catalogue", "people"), codename__in=rights
             )
         )
         groups[place] = group

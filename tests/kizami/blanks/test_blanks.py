@@ -52,6 +52,16 @@ def comfort() -> float:
     return pappus((1.5 * 6.0, 9.1 + 0.75), (area, 9.1 - off))
 
 
+def leaf_area(length: float, height: float) -> float:
+    """A lens widened by r (Steiner's formula): A + P r + pi r^2, the lens of two segments of a circle."""
+    r = height / 8
+    a, b = length / 2 - r, height / 2 - r
+    radius = (a * a + b * b) / (2 * b)
+    half = math.atan2(a, radius - b)
+    lens = radius**2 * (2 * half - math.sin(2 * half))
+    return lens + 4 * radius * half * r + math.pi * r * r
+
+
 BLANKS: dict[str, tuple[Blank, float]] = {
     "domed band": (BandRing(**BAND, outer="domed", rise_mm=0.8), domed()),
     "comfort band": (BandRing(**BAND, inner="comfort", ease_mm=0.5), comfort()),
@@ -84,7 +94,7 @@ BLANKS: dict[str, tuple[Blank, float]] = {
     ),
     "ticket": (Plate(**PLATE, outline="ticket", corner_mm=4.0), (40 * 24 - math.pi * 16) * 3),
     "heart": (Plate(outline="heart", length_mm=24, height_mm=22, thickness_mm=3), float("nan")),
-    "bone": (Plate(outline="bone", length_mm=40, height_mm=20, thickness_mm=3), float("nan")),
+    "leaf": (Plate(outline="leaf", length_mm=40, height_mm=20, thickness_mm=3), 3 * leaf_area(40, 20)),
     "tray": (
         Plate(**PLATE, outline="rounded", corner_mm=5.0, tray_mm=1.0, rim_mm=2.0),
         (40 * 24 - (4 - math.pi) * 25) * 3 - (36 * 20 - (4 - math.pi) * 9) * 1,

@@ -44,7 +44,7 @@ class Migration(migrations.Migration):
             ],
             options={
                 'ordering': ['-received_at', '-pk'],
-                'permissions': [('take_list', 'May take in an order list'), ('download_pieces', 'May download finished pieces')],
+                'permissions': [('take_list', 'May take in an order list'), ('download_pieces', 'May download finished pieces'), ('export_customers', 'May save lines with their customers')],
             },
         ),
         migrations.CreateModel(

@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import hashlib
+import json
+import os
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
@@ -14,17 +17,20 @@ from django.db import transaction
 
 import kizami
 from kizami.errors import CatalogueError
-from launch.state import REPOSITORY, open_state
+from launch.state import PEOPLE, REPOSITORY, open_state
 from workshop.catalogue.models import Product
 from workshop.catalogue.services import take_products
 from workshop.feeds.models import Feed
 from workshop.intake.logos import take_logos
 from workshop.intake.taking import take_list
+from workshop.opening.grants import give_rights
 from workshop.orders.models import OrderList
+from workshop.people.models import FirstPassword
 from workshop.people.places import set_up_places
+from workshop.people.services import add_person
 from workshop.sources.models import Source
 
-PEOPLE = {"maren": "Owner", "desk": "Desk", "bench": "Bench", "production": "Production"}
+_PLACES = {"maren": "Owner", "desk": "Desk", "bench": "Bench", "production": "Production"}
 
 
 class Command(BaseCommand):
@@ -44,17 +50,12 @@ class Command(BaseCommand):
         One command for all three, as starting the framework takes longer than any of them.
         """
         call_command("migrate", verbosity=0)
+        give_rights()
         _collect_static_files()
         demo = REPOSITORY / "demo"
-        password = open_state().demo_password
         with transaction.atomic():
-            groups = set_up_places()
-            for name, place in PEOPLE.items():
-                user, made = User.objects.get_or_create(username=name)
-                if made:
-                    user.set_password(password)
-                    user.save()
-                    user.groups.set([groups[place]])
+            set_up_places()
+            _add_people(PEOPLE[:1] if options["empty"] else PEOPLE)
             if options["products"] is not None:
                 _take_products(options["products"])
             elif not options["empty"] and not Product.objects.exists():
@@ -67,6 +68,19 @@ class Command(BaseCommand):
             if options["feed"] and not Feed.objects.exists():
                 source, _ = Source.objects.get_or_create(name="web shop")
                 Feed.objects.create(source=source, address=options["feed"])
+
+
+def _add_people(names: Sequence[str]) -> None:
+    """The first people, each with a password of their own, in a shop where nobody is yet."""
+    if User.objects.filter(groups__isnull=False).exists():
+        return
+    given = os.environ.get("KIZAMI_PEOPLE")
+    passwords = json.loads(given) if given else dict(open_state().people)
+    for name in names:
+        user, _ = add_person(name, _PLACES[name], by=None, password=passwords[name])
+        # The demo's people are tried out at once; an empty shop's owner is a person with secrets.
+        if len(names) > 1:
+            FirstPassword.objects.filter(user=user).delete()
 
 
 def _collect_static_files() -> None:
