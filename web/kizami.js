@@ -187,6 +187,34 @@ document.addEventListener("change", (event) => {
 });
 document.addEventListener("htmx:afterSettle", countChosen);
 
+// While a list is made the rail asks for itself, of the view that the address says now, and the rows on the
+// screen ask whether they are still true. Only what stands otherwise is put in place: what is typed, ticked
+// or has the cursor stays.
+const RAIL_EVERY_MS = 1000;
+let railIsAsking = false;
+setInterval(async () => {
+  const rail = document.querySelector("#rail[data-asks]");
+  if (!rail || railIsAsking || document.hidden) return;
+  railIsAsking = true;
+  const query = new URLSearchParams(location.search);
+  query.set("mark", rail.dataset.mark);
+  try {
+    await htmx.ajax("GET", `${rail.dataset.asks}?${query}`, { target: "#rail", swap: "outerHTML" });
+  } finally {
+    railIsAsking = false;
+  }
+}, RAIL_EVERY_MS);
+document.addEventListener("lines-changed", () => {
+  const lines = document.querySelector("[data-refresh]");
+  const rows = [...document.querySelectorAll("[data-row]")].map((row) => row.dataset.row);
+  if (lines && rows.length) htmx.ajax("POST", lines.dataset.refresh, { target: "#lines", swap: "none", values: { row: rows } });
+});
+document.addEventListener("htmx:oobBeforeSwap", (event) => {
+  const before = event.detail.target?.querySelector?.("[data-choose]");
+  const after = event.detail.fragment?.querySelector?.("[data-choose]");
+  if (before && after) after.checked = before.checked;
+});
+
 // A part that could not be had is said in its place: what stood there before is true no more.
 function sayInstead(event, said) {
   const target = event.detail.target;

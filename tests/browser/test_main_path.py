@@ -12,6 +12,8 @@ import trimesh
 from playwright.sync_api import Page, expect
 
 from tests.workshop.lists import HEADER, MIXED
+from workshop.book.models import Bundle
+from workshop.book.tasks import pack_bundle
 from workshop.intake.taking import take_list
 from workshop.making.tasks import make_list
 from workshop.orders.models import OrderLine, OrderList
@@ -71,10 +73,14 @@ def test_from_a_list_to_a_measured_piece(desk: Page, worker, tmp_path: Path) -> 
     desk.get_by_label("List").select_option(label=None, index=1)
     desk.wait_for_url("**list=*")
     desk.reload()
+    desk.get_by_role("button", name="Pack ready pieces").click()
+    expect(desk.locator('[data-bundle="waiting"]')).to_be_visible()
+    pack_bundle(Bundle.objects.get().pk)
+    # The page asks by itself, and shows the way to the file once it is whole.
     with desk.expect_download() as downloading:
-        desk.get_by_role("link", name="Download ready pieces").click()
+        desk.get_by_role("link", name="Take away").click()
     pack = zipfile.ZipFile(downloading.value.path())
-    mesh = trimesh.load(io.BytesIO(pack.read("pieces/A1-2-1.stl")), file_type="stl")
+    mesh = trimesh.load(io.BytesIO(pack.read("pieces/A1-2 Max 1.stl")), file_type="stl")
     line = OrderLine.objects.get(order="A1", line="2")
     assert line.wording == "Max"
     assert mesh.is_watertight and mesh.body_count == 1

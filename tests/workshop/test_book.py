@@ -51,7 +51,7 @@ def groups(page: str) -> list[str]:
             "product",
             [
                 "Choir ring, 7 mm band, engraved",
-                "Crew locker tag, 64 x 26 mm, engraved",
+                "Crew locker tag, 58 x 24 mm, engraved",
                 "Hive plate, 50 x 20 mm, raised",
             ],
         ),

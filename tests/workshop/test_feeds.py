@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import socketserver
 import threading
+import time
 from collections.abc import Iterator
 
 import pytest
@@ -269,3 +270,37 @@ def test_lists_of_a_feed_are_gathered_by_sender_and_day(
 @pytest.mark.parametrize("text", ["", "x", "3:", "3:2027-13-01", ":", "99999999999", "3:2027-01-01:4", "-1"])
 def test_a_choice_of_lists_that_makes_no_sense_is_all_of_them(text: str) -> None:
     assert ListChoice.of(text) == ALL_LISTS and not ListChoice.of(text)
+
+
+class _Trickle(socketserver.BaseRequestHandler):
+    """Answers, a byte at a time, without end: in its headers, or in its body."""
+
+    body = True
+
+    def handle(self) -> None:
+        self.request.recv(65536)
+        begin = b"HTTP/1.1 200 OK\r\nContent-Type: application/json\r\n"
+        self.request.sendall(begin + (b"\r\n{" if self.body else b"X-Slow: "))
+        for _ in range(400):
+            time.sleep(0.05)
+            try:
+                self.request.sendall(b" ")
+            except OSError:
+                return
+
+
+@pytest.mark.parametrize("body", [True, False], ids=["its body", "its headers"])
+def test_a_feed_that_trickles_is_left_after_a_total_time(owner, monkeypatch, body: bool) -> None:
+    monkeypatch.setattr(_Trickle, "body", body)
+    monkeypatch.setattr(feed_client, "TOTAL_S", 1.0)
+    with socketserver.ThreadingTCPServer(("127.0.0.1", 0), _Trickle) as server:
+        thread = threading.Thread(target=server.serve_forever, kwargs={"poll_interval": 0.02})
+        thread.start()
+        source = Source.objects.create(name="trickle")
+        feed = Feed.objects.create(source=source, address=f"http://127.0.0.1:{server.server_address[1]}")
+        began = time.monotonic()
+        assert listen(feed.pk) == 0
+        assert time.monotonic() - began < 5
+        assert "did not end within 1 s" in again(feed).trouble
+        server.shutdown()
+        thread.join()

@@ -111,8 +111,10 @@ def _result_context(on_trial: _Trial) -> dict[str, Any]:
     line, wording, unsaved = on_trial.line, on_trial.wording, on_trial.unsaved
     laid_out = lay_out(on_trial.inputs())
     saved = line.revision
-    # A kept piece has its solid's findings too; a trial asks for them once the page shows the rest.
-    if saved is not None and not unsaved:
+    # A kept piece has its solid's findings too; a trial asks for them once the page shows the rest. Of a line
+    # that waits to be made nothing is known but what its drawing says.
+    not_made = line.stage == Stage.NEW and not unsaved
+    if saved is not None and not unsaved and not not_made:
         findings = saved.facts["findings"]
     else:
         findings = [finding_table(f) for f in laid_out.findings]
@@ -122,13 +124,14 @@ def _result_context(on_trial: _Trial) -> dict[str, Any]:
         "line": line,
         "wording": wording,
         "unsaved": unsaved,
+        "not_made": not_made,
         "stage": Stage.HELD if failing else Stage.READY,
         "drawings": unrolled_areas(laid_out, width_px=_VIEW_WIDTH_PX, height_px=_VIEW_HEIGHT_PX),
         "findings": rows,
         "failing": failing,
         "layout": laid_out.layout,
         "material": shipped_materials()[laid_out.inputs.product.material],
-        "facts": saved.facts if saved and not unsaved else None,
+        "facts": saved.facts if saved and not unsaved and not not_made else None,
         "size": laid_out.inputs.size,
         "allowance": laid_out.inputs.product.allowance_percent,
         **stand_of(laid_out.area.surface, laid_out.inputs.product.treatment),

@@ -197,6 +197,11 @@ class Progress:
         ]
 
     @property
+    def left(self) -> int:
+        """Lines that are still to be made."""
+        return self.total - self.done
+
+    @property
     def percent(self) -> int:
         """Share done, 0 to 100."""
         return 100 * self.done // self.total if self.total else 100

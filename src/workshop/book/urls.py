@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from django.urls import path
 
-from workshop.book import views
+from workshop.book import bundle_views, views
 
 app_name = "book"
 
@@ -14,6 +14,9 @@ urlpatterns = [
     path("export.xlsx", views.export, {"kind": "xlsx"}, name="export-xlsx"),
     path("act/", views.act, name="act"),
     path("rail/", views.rail, name="rail"),
+    path("rows/", views.rows, name="rows"),
     path("lists/<int:pk>/making/", views.making, name="making"),
-    path("pieces.zip", views.pieces_zip, name="pieces-zip"),
+    path("bundles/", bundle_views.bundles, name="bundles"),
+    path("bundles/ask/", bundle_views.ask, name="ask-bundle"),
+    path("bundles/<int:pk>.zip", bundle_views.fetch, name="fetch-bundle"),
 ]

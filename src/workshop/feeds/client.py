@@ -2,19 +2,24 @@
 
 from __future__ import annotations
 
+import asyncio
 import json
+from collections.abc import Coroutine
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
-from typing import Any
+from typing import Any, TypeVar
 from urllib.parse import quote
 
 import httpx
 from jsonschema import Draft202012Validator
 
-__all__ = ["FeedError", "Page", "ask", "tell"]
+__all__ = ["TOTAL_S", "FeedError", "Page", "ask", "tell"]
 
 _TIMEOUT_S = 5.0
+#: For a whole answer, however it comes.
+TOTAL_S = 20.0
+_Answer = TypeVar("_Answer")
 #: Far above a page of twenty orders; more is a mistake or malice.
 _LARGEST_PAGE_BYTES = 2 * 1024 * 1024
 
@@ -44,27 +49,9 @@ def ask(address: str, cursor: str) -> Page:
 
     Raises
     ------
-    FeedError : no answer in 5 s, an answer that is not a page, or one that is too large
+    FeedError : no answer in 5 s or none whole in 20 s, one that is not a page, or one that is too large
     """
-    try:
-        with httpx.stream(
-            "GET",
-            f"{address.rstrip('/')}/orders",
-            params={"after": cursor},
-            timeout=_TIMEOUT_S,
-            follow_redirects=False,
-        ) as answer:
-            if answer.status_code != 200:
-                raise FeedError(f"it answered {answer.status_code}")
-            data = bytearray()
-            for chunk in answer.iter_bytes():
-                data += chunk
-                if len(data) > _LARGEST_PAGE_BYTES:
-                    raise FeedError("its answer is larger than 2 MB")
-    except httpx.TimeoutException as error:
-        raise FeedError("it did not answer in 5 s") from error
-    except (httpx.HTTPError, httpx.InvalidURL) as error:
-        raise FeedError(f"it can't be reached ({type(error).__name__})") from error
+    data = _in_time(_fetch(f"{address.rstrip('/')}/orders", cursor))
     try:
         page = json.loads(data)
         found, next_cursor = page["orders"], page["next"]
@@ -91,17 +78,55 @@ def tell(address: str, order: str, status: str) -> None:
     ------
     FeedError : it did not take it
     """
+    where = f"{address.rstrip('/')}/orders/{quote(order, safe='')}/status"
+    code = _in_time(_send(where, status))
+    if code >= 300:
+        raise FeedError(f"it answered {code} to a status")
+
+
+async def _fetch(address: str, cursor: str) -> bytes:
+    async with (
+        httpx.AsyncClient(timeout=_TIMEOUT_S, follow_redirects=False) as client,
+        client.stream("GET", address, params={"after": cursor}) as answer,
+    ):
+        if answer.status_code != 200:
+            raise FeedError(f"it answered {answer.status_code}")
+        data = bytearray()
+        async for chunk in answer.aiter_bytes():
+            data += chunk
+            if len(data) > _LARGEST_PAGE_BYTES:
+                raise FeedError("its answer is larger than 2 MB")
+        return bytes(data)
+
+
+async def _send(address: str, status: str) -> int:
+    async with (
+        httpx.AsyncClient(timeout=_TIMEOUT_S, follow_redirects=False) as client,
+        client.stream("POST", address, json={"status": status}) as answer,
+    ):
+        return answer.status_code
+
+
+def _in_time(asking: Coroutine[Any, Any, _Answer]) -> _Answer:
+    """Wait for an answer, but no longer than the total: one that trickles in never times out by itself.
+
+    Raises
+    ------
+    FeedError : it can't be reached, or takes too long
+    """
+
+    async def bounded() -> _Answer:
+        async with asyncio.timeout(TOTAL_S):
+            return await asking
+
     try:
-        answer = httpx.post(
-            f"{address.rstrip('/')}/orders/{quote(order, safe='')}/status",
-            json={"status": status},
-            timeout=_TIMEOUT_S,
-            follow_redirects=False,
-        )
+        return asyncio.run(bounded())
+    except TimeoutError as error:
+        raise FeedError(f"its answer did not end within {TOTAL_S:.0f} s") from error
+    except httpx.TimeoutException as error:
+        raise FeedError("it did not answer in 5 s") from error
     except (httpx.HTTPError, httpx.InvalidURL) as error:
         raise FeedError(f"it can't be reached ({type(error).__name__})") from error
-    if answer.status_code >= 300:
-        raise FeedError(f"it answered {answer.status_code} to a status")
 
 
 @cache

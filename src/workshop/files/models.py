@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Mapping
 
-from django.core.files.base import ContentFile
+from django.core.files.base import ContentFile, File
 from django.core.files.storage import default_storage
 from django.db import models
 from django.db.models import Q
@@ -52,6 +52,19 @@ class FileQuerySet(models.QuerySet["StoredFile"]):
             ignore_conflicts=True,
         )
         return rows
+
+    def keep_stream(self, file: File, kind: Kind) -> StoredFile:
+        """Keep a file that is too large to be held in memory; it is read twice."""
+        digest = hashlib.sha256()
+        file.seek(0)
+        for chunk in file.chunks():
+            digest.update(chunk)
+        row = self.model(sha256=digest.hexdigest(), size=file.size, kind=kind)
+        file.seek(0)
+        if not default_storage.exists(row.path) or default_storage.size(row.path) != row.size:
+            default_storage.save(row.path, file)
+        self.bulk_create([row], ignore_conflicts=True)
+        return row
 
 
 class StoredFile(models.Model):

@@ -10,6 +10,7 @@ from django.utils import timezone
 
 from kizami.wording.settling import settle
 from workshop.jobs.queue import defer_making
+from workshop.making.keeping import KeepingError
 from workshop.orders.models import Event, OrderLine, OrderList, Piece
 
 __all__ = ["act_on_many", "make_again", "stop_list"]
@@ -41,7 +42,13 @@ def act_on_many(chosen: Mapping[int, int | None], *, do: str, user: User) -> str
     Returns
     -------
     what was done, in words
+
+    Raises
+    ------
+    KeepingError : that can't be done; nothing was
     """
+    if not chosen:
+        raise KeepingError("Nothing was done: choose lines first.")
     with transaction.atomic():
         rows = OrderLine.objects.select_for_update(of=("self",), no_key=True).select_related("product")
         found = rows.filter(pk__in=chosen).order_by("pk")
@@ -64,7 +71,7 @@ def act_on_many(chosen: Mapping[int, int | None], *, do: str, user: User) -> str
             said = f"{len(lines)} lines are made again"
             _make_again(list(lines), [])
         else:
-            return "Nothing was done: choose what to do."
+            raise KeepingError("Nothing was done: choose what to do.")
         if left:
             said += f"; {left} were left alone, as they are on their way or gone"
         if changed:

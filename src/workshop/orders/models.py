@@ -174,6 +174,11 @@ class OrderLine(models.Model):
         return state.to_inputs(logos=logos, height_cap_mm=self.set_height_mm)
 
     @property
+    def mark(self) -> str:
+        """Tells whether a row on somebody's screen is still true."""
+        return f"{self.edition}.{self.revision_id or 0}.{self.stage.replace(' ', '-')}.{self.under_way}"
+
+    @property
     def second_now(self) -> str:
         """The second wording as the bench has it, or as it was received."""
         return str(self.choices.get("second", self.second))

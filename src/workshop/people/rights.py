@@ -32,11 +32,14 @@ RIGHTS_OF: dict[str, str] = {
     # the order book
     "book:book": SIGNED_IN,
     "book:rail": SIGNED_IN,
+    "book:rows": SIGNED_IN,
     "book:export-csv": "orders.export_customers",
     "book:export-xlsx": "orders.export_customers",
     "book:act": _WORDS,
     "book:making": _TAKE,
-    "book:pieces-zip": "orders.download_pieces",
+    "book:bundles": "orders.download_pieces",
+    "book:ask-bundle": "orders.download_pieces",
+    "book:fetch-bundle": "orders.download_pieces",
     # lists coming in
     "intake:take": _TAKE,
     "intake:trial": _TAKE,

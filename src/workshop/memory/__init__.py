@@ -1,0 +1,1 @@
+"""What is made once and remembered for a while, bounded by its bytes."""
