@@ -9,7 +9,7 @@ from contextlib import contextmanager
 from pathlib import Path
 
 from launch.cluster import Cluster
-from launch.state import REPOSITORY, open_state
+from launch.state import REPOSITORY, Role, open_state
 
 __all__ = ["shop_database"]
 
@@ -24,7 +24,7 @@ def shop_database() -> Iterator[None]:
         cluster = Cluster.of(state, durable=False)
         cluster.start()
         try:
-            os.environ.update(cluster.environment(), KIZAMI_STATE_DIR=str(state.folder))
+            os.environ.update(cluster.environment(Role.OWNER), KIZAMI_STATE_DIR=str(state.folder))
             os.environ["DJANGO_SETTINGS_MODULE"] = "workshop.settings"
             import django
 

@@ -124,6 +124,11 @@ class Cluster:
         self._make_ready()
         return True
 
+    @staticmethod
+    def binaries() -> Path:
+        """Where PostgreSQL's programs lie."""
+        return _binaries()
+
     def runs(self) -> bool:
         """Whether the server of this folder is alive."""
         return _running_port(self.data) == self.port

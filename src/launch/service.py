@@ -28,10 +28,15 @@ class ServiceUser:
     uid: int
     gid: int
 
-    def takes(self, state: State) -> None:
-        """Give the user what the programs write: files and static files, and nothing else of the state."""
+    def takes(self, state: State, *, again: bool = False) -> None:
+        """Give the user what the programs write: files and static files, and nothing else of the state.
+
+        Parameters
+        ----------
+        again : look through everything, as somebody else has put files there
+        """
         for folder in (state.files, state.folder / "static"):
-            if folder.stat().st_uid != self.uid:
+            if again or folder.stat().st_uid != self.uid:
                 for path in (folder, *folder.rglob("*")):
                     shutil.chown(path, self.uid, self.gid)
 

@@ -43,6 +43,7 @@ INSTALLED_APPS = [
     "workshop.feeds",
     "workshop.book",
     "workshop.bench",
+    "workshop.retention",
     "workshop.opening",
 ]
 

@@ -27,5 +27,6 @@ urlpatterns = [
     path("orders/", include("workshop.intake.urls")),
     path("feeds/", include("workshop.feeds.urls")),
     path("catalogue/", include("workshop.catalogue.urls")),
+    path("forget/", include("workshop.retention.urls")),
     path("bench/", include("workshop.bench.urls")),
 ]

@@ -27,7 +27,10 @@ class PeopleEvent(models.Model):
 
     class Meta:
         ordering = ["-at", "-pk"]
-        permissions = [("manage_people", "May add, bar and rename people")]
+        permissions = [
+            ("manage_people", "May add, bar and rename people"),
+            ("forget_customers", "May forget a customer"),
+        ]
 
     def __str__(self) -> str:
         return self.what

@@ -20,6 +20,7 @@ RIGHTS: dict[str, tuple[str, ...]] = {
         "add_supplied_file",
         "change_catalogue",
         "manage_people",
+        "forget_customers",
     ),
 }
 

@@ -29,6 +29,8 @@ RIGHTS_OF: dict[str, str] = {
     "people:people": "people.manage_people",
     "people:add": "people.manage_people",
     "people:change": "people.manage_people",
+    "retention:look": "people.forget_customers",
+    "retention:do": "people.forget_customers",
     # the order book
     "book:book": SIGNED_IN,
     "book:rail": SIGNED_IN,
