@@ -14,6 +14,7 @@ from typing import Any
 from benchmarks.database import shop_database
 from benchmarks.figure import Figure, percentile
 from benchmarks.sample import catalogue, order_list
+from benchmarks.standing import stand_as_made
 from tests.corpus.encoded_lists import encoded_lists, read_back
 from tests.corpus.outcome import outcome
 from tests.corpus.read_rows import lists
@@ -68,9 +69,7 @@ def _measure() -> Iterator[dict[str, Any]]:
 
     from kizami.wording.order_list import read_order_list
     from workshop.intake.taking import open_intake, take, trial_of
-    from workshop.making.models import Revision
     from workshop.orders.models import OrderLine
-    from workshop.orders.stages import Stage
 
     yield from _read_right()
     data = order_list(_LINES, seed=7)
@@ -94,31 +93,8 @@ def _measure() -> Iterator[dict[str, Any]]:
     assert again.comparison is not None and len(again.comparison.unchanged) == _LINES
     yield _row("trial of the same 10,000 rows again", spent, "s")
     # The lines stand as if made: the page shows strips and findings of the first sixty.
-    lines = list(OrderLine.objects.all())
-    revisions = Revision.objects.bulk_create(
-        [
-            Revision(
-                line=line,
-                number=1,
-                wording=line.wording,
-                fingerprint="0" * 64,
-                stage="ready",
-                height_mm=4.0,
-                strip='<path class="k-letters" d="M0 0L1 1Z"/>' * 40,
-                strip_view_box="0 0 60 8",
-                strip_width_mm=60,
-                strip_height_mm=8,
-                facts={},
-                why="bench",
-            )
-            for line in lines
-        ],
-        batch_size=1000,
-    )
-    for line, revision in zip(lines, revisions, strict=True):
-        line.revision, line.stage = revision, Stage.READY if line.pk % 9 else Stage.HELD
-        line.badness = (line.pk % 97) / 97
-    OrderLine.objects.bulk_update(lines, ["revision", "stage", "badness"], batch_size=1000)
+    lines = list(OrderLine.objects.select_related("product"))
+    stand_as_made(lines)
     client = Client(SERVER_NAME="localhost")
     client.force_login(owner)
     # A beginning of one letter, words that stand there, one with a slip, one that stands nowhere.

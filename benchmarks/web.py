@@ -1,0 +1,191 @@
+"""Group `web`: a shop with 100,000 lines, and fifty people on its pages at once."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import os
+import random
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+from benchmarks.database import shop_database
+from benchmarks.figure import Figure, percentile
+from benchmarks.sample import order_list
+from benchmarks.standing import copies_of, stand_as_made
+
+__all__ = ["figures"]
+
+_GROUP = "web"
+_COPIES, _LINES = 9, 10_000
+_PEOPLE, _SECONDS = 50, 60.0
+#: What somebody needs to look at a page before the next one.
+_LOOKS_S = (2.0, 6.0)
+_PAGES = (
+    "/orders/",
+    "/orders/?stage=held",
+    "/orders/?q=ann",
+    "/bench/{line}/",
+    "/bench/{line}/",
+    "/bench/{line}/look/?wording=Ann{seed}",
+    "/orders/rail/",
+    "/catalogue/",
+    "/orders/set-aside/",
+)
+
+
+def figures() -> Iterator[Figure]:
+    """In a process of its own: Django is set up once, on another database than other groups have."""
+    done = subprocess.run(
+        [sys.executable, "-m", "benchmarks.web"], check=True, stdout=subprocess.PIPE, text=True
+    )
+    for row in json.loads(done.stdout.splitlines()[-1]):
+        yield Figure(group=_GROUP, **row)
+
+
+def _row(name: str, value: float, unit: str, target: float | None = None) -> dict[str, Any]:
+    return {"name": name, "value": value, "unit": unit, "target": target}
+
+
+def _timed(act: Callable[[], Any]) -> tuple[float, Any]:
+    start = time.perf_counter()
+    result = act()
+    return time.perf_counter() - start, result
+
+
+def _measure() -> Iterator[dict[str, Any]]:
+    from django.contrib.auth.models import User
+    from django.db import connection
+    from django.test import Client
+
+    from workshop.intake.taking import open_intake, take
+    from workshop.orders.models import OrderLine
+
+    owner = User.objects.get(username="maren")
+    data = order_list(_LINES, seed=7)
+    first = take(open_intake(data, name="bench", source="bench", user=owner), user=owner)
+    stand_as_made(list(OrderLine.objects.select_related("product")))
+    for number in range(_COPIES):
+        copies_of(first, number=number)
+    with connection.cursor() as cursor:
+        cursor.execute("ANALYZE")
+    assert OrderLine.objects.count() == (_COPIES + 1) * _LINES
+    client = Client(SERVER_NAME="localhost")
+    client.force_login(owner)
+    some = list(OrderLine.objects.order_by("pk").values_list("order", "wording")[:60])
+    typed = ("a", "an", "ann", "crew", "crew ann", some[0][0], some[50][1][:3] + "qx", "zqxjkvb")
+    for name, words, times_each, target in (
+        ("first paint", ("",), 24, 300.0),
+        ("filter by typing", typed, 5, 200.0),
+    ):
+        times = []
+        for word in words:
+            for _ in range(times_each):
+                spent, answer = _timed(lambda word=word: client.get("/orders/", {"q": word} if word else {}))
+                assert answer.status_code == 200
+                times.append(1000 * spent)
+        yield _row(f"{name} with 100,000 lines, p95", percentile(times[2:], 0.95), "ms", target)
+    more = order_list(_LINES, seed=8)
+    intake = open_intake(more, name="more", source="another", user=owner)
+    spent, _ = _timed(lambda: take(intake, user=owner))
+    yield _row("taking 10,000 rows in beside 100,000", spent, "s", 5.0)
+    rows = more.decode().splitlines()
+    for place in range(1, 10_000, 100):
+        cells = rows[place].split(",")
+        cells[4] = f"{cells[4]}a"
+        rows[place] = ",".join(cells)
+    intake = open_intake("\n".join(rows).encode(), name="more", source="another", user=owner)
+    spent, _ = _timed(lambda: take(intake, user=owner))
+    yield _row("a corrected list of 10,000 rows with 100 changes", spent, "s", 3.0)
+    with connection.cursor() as cursor:
+        # Nothing is made while people look at pages.
+        cursor.execute("DELETE FROM procrastinate_jobs")
+    yield from _people(client.cookies["sessionid"].value)
+
+
+def _people(session: str) -> Iterator[dict[str, Any]]:
+    """Fifty people on mixed pages of a web server as `./start` runs it."""
+    from workshop.orders.models import OrderLine
+
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = probe.getsockname()[1]
+    server = subprocess.Popen(
+        [sys.executable, "-m", "gunicorn", "workshop.wsgi:application", "--bind", f"127.0.0.1:{port}",
+         "--workers", "2", "--threads", "4", "--timeout", "60"],
+        stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
+    )  # fmt: skip
+    try:
+        while True:
+            try:
+                urllib.request.urlopen(f"http://127.0.0.1:{port}/alive/", timeout=2).close()
+                break
+            except OSError:
+                time.sleep(0.2)
+        lines = list(OrderLine.objects.order_by("-pk").values_list("pk", flat=True)[:400])
+        times, wrong, peak = asyncio.run(_walk(f"http://127.0.0.1:{port}", session, lines, server.pid))
+    finally:
+        server.terminate()
+        server.wait()
+    yield _row("50 people on mixed pages for 60 s, pages", len(times), "pages")
+    yield _row("50 people on mixed pages for 60 s, errors", wrong, "pages", 0.0)
+    yield _row("50 people on mixed pages for 60 s, p95", percentile(times, 0.95), "ms", 800.0)
+    yield _row("50 people on mixed pages for 60 s, median", percentile(times, 0.5), "ms")
+    yield _row("largest memory of a web process", peak, "MB", 700.0)
+
+
+async def _walk(address: str, session: str, lines: list[int], server: int) -> tuple[list[float], int, float]:
+    import httpx
+
+    times: list[float] = []
+    wrong, peak = 0, 0.0
+    ends_at = time.monotonic() + _SECONDS
+
+    async def person(seed: int) -> None:
+        nonlocal wrong
+        rnd = random.Random(seed)
+        async with httpx.AsyncClient(base_url=address, cookies={"sessionid": session}, timeout=60) as client:
+            await asyncio.sleep(rnd.uniform(0, _LOOKS_S[1]))
+            while time.monotonic() < ends_at:
+                line = rnd.choice(lines)
+                page = rnd.choice(_PAGES).format(line=line, seed=seed)
+                start = time.perf_counter()
+                answer = await client.get(page)
+                times.append(1000 * (time.perf_counter() - start))
+                wrong += answer.status_code != 200
+                await asyncio.sleep(rnd.uniform(*_LOOKS_S))
+
+    async def watch() -> None:
+        nonlocal peak
+        while time.monotonic() < ends_at:
+            for pid in (server, *_children(server)):
+                peak = max(peak, _memory_mb(pid))
+            await asyncio.sleep(1.0)
+
+    await asyncio.gather(watch(), *(person(seed) for seed in range(_PEOPLE)))
+    return times, wrong, peak
+
+
+def _children(pid: int) -> list[int]:
+    try:
+        return [int(text) for text in Path(f"/proc/{pid}/task/{pid}/children").read_text().split()]
+    except OSError:
+        return []
+
+
+def _memory_mb(pid: int) -> float:
+    try:
+        return int(Path(f"/proc/{pid}/statm").read_text().split()[1]) * os.sysconf("SC_PAGE_SIZE") / 1e6
+    except (OSError, IndexError):
+        return 0.0
+
+
+if __name__ == "__main__":
+    with shop_database():
+        print(json.dumps(list(_measure())))
