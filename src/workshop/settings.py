@@ -53,6 +53,8 @@ MIDDLEWARE = [
     "csp.middleware.CSPMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
+    # Before the forms' token is looked for, which reads the whole body.
+    "workshop.people.bodies.BodyLimitMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     # Around the sign-in below, whose answer it turns where a part of a page was asked for.
     "workshop.people.parts.PartsMiddleware",
@@ -97,6 +99,12 @@ DATABASES = {
         "NAME": os.environ.get("KIZAMI_DB_NAME", "kizami"),
         "USER": _database_user,
         "PASSWORD": os.environ.get("KIZAMI_DB_PASSWORD") or open_state().passwords[_database_user],
+        # No request waits for ever: neither a statement, nor one that holds its rows and does nothing.
+        "OPTIONS": {
+            "options": "-c statement_timeout=60s -c idle_in_transaction_session_timeout=300s"
+            if _database_user == Role.APPLICATION.value
+            else ""
+        },
         "CONN_MAX_AGE": 60,
         "CONN_HEALTH_CHECKS": True,
     }

@@ -12,7 +12,7 @@ from django.utils import timezone
 from kizami.errors import RowError
 from kizami.pieces.comparing import compare, unspoken
 from kizami.pieces.lines import Line, resolve_row
-from kizami.products.product import Word, fold_code
+from kizami.products.product import Catalogue, Word, fold_code
 from kizami.wording.columns import ColumnMap
 from kizami.wording.order_list import read_row
 from kizami.wording.tables import TableRow
@@ -26,6 +26,9 @@ from workshop.sources.models import Source
 from workshop.words.models import Alias
 
 __all__ = ["decide", "retry_row", "set_alias"]
+
+#: The catalogue as the core has it, and the rows of its products.
+Shop = tuple[Catalogue, dict[str, Product]]
 
 
 #: Rows that are tried again at once when a word is given its meaning.
@@ -84,13 +87,16 @@ def decide(question: Question, *, take_it: bool, user: User) -> None:
         )  # fmt: skip
 
 
-def _read_again(order_list: OrderList, number: int, cells: Iterable[str]) -> Line:
+def _read_again(
+    order_list: OrderList, number: int, cells: Iterable[str], catalogue: Catalogue | None = None
+) -> Line:
     """Read a single row the way its list was read."""
     header = order_list.header
     places = {code: header.index(name) for code, name in order_list.columns.items() if name in header}
     record = TableRow(number=number, cells=tuple(cells))
     row = read_row(record, ColumnMap(places=places), width=len(header), rule=rule_of(order_list.rule))
-    catalogue, _ = Product.objects.catalogue()
+    if catalogue is None:
+        catalogue, _ = Product.objects.catalogue()
     return resolve_row(row, catalogue, logos=None)
 
 
@@ -105,8 +111,14 @@ def _next_number(lines: Iterable[OrderLine]) -> str:
     return str(1 + max((int(line.line) for line in lines if line.line.isdecimal()), default=0))
 
 
-def retry_row(row: SetAsideRow, cells: list[str], *, user: User) -> OrderLine | None:
+def retry_row(
+    row: SetAsideRow, cells: list[str], *, user: User, shop: Shop | None = None
+) -> OrderLine | None:
     """Try a set-aside row again with corrected cells.
+
+    Parameters
+    ----------
+    shop : its catalogue as of now, for whoever tries many rows
 
     Returns
     -------
@@ -124,7 +136,7 @@ def retry_row(row: SetAsideRow, cells: list[str], *, user: User) -> OrderLine | 
         row = waiting.get(pk=row.pk)
         order_list = row.order_list
         try:
-            line = _read_again(order_list, row.row, cells)
+            line = _read_again(order_list, row.row, cells, shop[0] if shop else None)
             known = known_lines(order_list.source, {line.row.order})
             if not _has_line_number(order_list, cells):
                 line = replace(line, row=replace(line.row, line=_next_number(known.values())))
@@ -137,7 +149,7 @@ def retry_row(row: SetAsideRow, cells: list[str], *, user: User) -> OrderLine | 
             row.cells, row.reason, row.columns = cells, str(error), list(error.columns)
             row.save(update_fields=["cells", "reason", "columns"])
             return None
-        (made,) = add_lines(order_list, [line])
+        (made,) = add_lines(order_list, [line], products=shop[1] if shop else None)
         Event.objects.create(who=user, what=f"Row {row.row} was put right", line=made, order_list=order_list)
         row.delete()
         defer_making(order_list.pk)
@@ -157,8 +169,9 @@ def set_alias(word: str, stands_for: Word, code: str, *, user: User) -> int:
         Event.objects.create(who=user, what=f"“{word[:80]}” now stands for {stands_for.value} {code}")
         waiting = SetAsideRow.objects.filter(columns__contains=[stands_for.value])
         _one_at_a_time(waiting.order_by().values_list("order_list__source", flat=True).distinct())
+        shop = Product.objects.catalogue()
         return sum(
-            retry_row(row, row.cells, user=user) is not None
+            retry_row(row, row.cells, user=user, shop=shop) is not None
             for row in waiting.select_related("order_list")[:_MOST_CURED]
             if fold_code(row.word(stands_for.value)) == folded
         )

@@ -315,8 +315,17 @@ def _values(line: Line) -> dict[str, object]:
     }
 
 
-def add_lines(order_list: OrderList, lines: Iterable[Line]) -> list[OrderLine]:
-    _, products = Product.objects.catalogue()
+def add_lines(
+    order_list: OrderList, lines: Iterable[Line], *, products: dict[str, Product] | None = None
+) -> list[OrderLine]:
+    """Add lines with their pieces.
+
+    Parameters
+    ----------
+    products : rows of the current products by folded code, where they are known already
+    """
+    if products is None:
+        _, products = Product.objects.catalogue()
     rows = OrderLine.objects.bulk_create(
         [
             OrderLine(
