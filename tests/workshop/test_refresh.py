@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import re
 
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
+from django.http import QueryDict
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
+from django.utils import timezone
 
 from kizami.products.product import Word
 from tests.workshop.lists import HEADER, MIXED
+from workshop.book.book import BookView
 from workshop.intake.models import SetAsideRow
 from workshop.intake.putting_right import set_alias
 from workshop.intake.taking import take_list
@@ -113,3 +117,20 @@ def test_a_word_cures_two_hundred_rows_with_few_questions_each(owner, shop) -> N
     assert OrderLine.objects.count() == 200 and not SetAsideRow.objects.exists()
     assert len(seen) < 200 * 26
     assert sum('FROM "catalogue_product"' in query["sql"] for query in seen.captured_queries) < 10
+
+
+def test_the_book_can_be_read_by_what_is_due_and_late(owner_client, owner, shop) -> None:
+    today = timezone.localdate()
+    days = {"Late": -3, "Soon": 2, "Later": 40}
+    text = HEADER + "".join(
+        f"D{n},1,CREW-TAG,,{name},1,{today + dt.timedelta(days=day)},\n"
+        for n, (name, day) in enumerate(reversed(days.items()))
+    )
+    text += "D9,1,CREW-TAG,,⚓,1,,\n"
+    make_list(take_list(text.encode(), name="d", user=owner).pk)
+    words = re.compile(r"data-open>([^<]*)<")
+    assert words.findall(owner_client.get(BOOK).content.decode())[0] == "⚓"
+    page = owner_client.get(f"{BOOK}?sort=due").content.decode()
+    assert words.findall(page) == ["Late", "Soon", "Later", "⚓"]
+    assert page.count("data-late") == 1 and 'data-count="late">1<' in page
+    assert "sort=due" in BookView.of(QueryDict("sort=due")).query()

@@ -53,6 +53,7 @@ class BookView:
     chosen: ListChoice = ALL_LISTS
     group: str = ""
     check: str = ""
+    by_date: bool = False
 
     @classmethod
     def of(cls, query: QueryDict) -> BookView:
@@ -63,6 +64,7 @@ class BookView:
             stage=stage if stage in Stage.values else "",
             group=query.get("group", "") if query.get("group", "") in GROUPS else "",
             check=query.get("check", "").replace("\x00", "")[:40],
+            by_date=query.get("sort", "") == "due",
             chosen=ListChoice.of(query.get("list", "")),
         )
 
@@ -82,7 +84,7 @@ class BookView:
             # Of several areas more than one may fail the same check: the line is still one.
             failing = Finding.objects.filter(revision=OuterRef("revision"), code=self.check, level="fails")
             lines = lines.filter(Exists(failing))
-        return lines.in_book_order(*GROUPS.get(self.group, ()))
+        return lines.in_book_order(*GROUPS.get(self.group, ()), by_date=self.by_date)
 
     @property
     def query_all(self) -> str:
@@ -121,6 +123,7 @@ class BookView:
             "list": str(self.chosen),
             "group": self.group,
             "check": self.check,
+            "sort": "due" if self.by_date else "",
             **changes,
         }
         return urlencode({key: value for key, value in values.items() if value})
@@ -137,10 +140,11 @@ class Ledger:
     questions: int
     feeds: list[Feed]
     worst: OrderLine | None
+    late: int
 
     @classmethod
     def of(cls, chosen: ListChoice = ALL_LISTS) -> Ledger:
-        """Count over the lists that are chosen, in five queries."""
+        """Count over the lists that are chosen, in six queries."""
         lines = OrderLine.objects.filter(chosen.condition)
         aside = SetAsideRow.objects.filter(chosen.condition)
         rows = lines.values("stage").annotate(pieces=Sum("quantity"), due=Min("due"))
@@ -157,6 +161,7 @@ class Ledger:
             feeds=list(Feed.objects.select_related("source")[:3]),
             questions=Question.objects.filter(decided_at=None).count(),
             worst=lines.worst_held().first(),
+            late=lines.exclude(stage=Stage.SENT).filter(due__lt=timezone.localdate()).count(),
         )
 
 

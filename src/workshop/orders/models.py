@@ -9,6 +9,7 @@ from django.contrib.postgres.indexes import GinIndex
 from django.db import models
 from django.db.models import Q
 from django.urls import reverse
+from django.utils import timezone
 
 from kizami.artwork.shelf import EMPTY_SHELF
 from kizami.pieces.adjustments import adjusted
@@ -58,8 +59,18 @@ class OrderList(models.Model):
 class LineQuerySet(models.QuerySet["OrderLine"]):
     """Table-level questions about lines."""
 
-    def in_book_order(self, *groups: Any) -> Self:
-        """Held first and the worst of them on top, then what is still to make, then the rest by date."""
+    def in_book_order(self, *groups: Any, by_date: bool = False) -> Self:
+        """Held first and the worst of them on top, then what is still to make, then the rest by date.
+
+        Parameters
+        ----------
+        by_date : what is due first on top, however it stands; what is sent already comes last
+        """
+        if by_date:
+            sent = models.Case(models.When(stage=Stage.SENT, then=1), default=0)
+            return self.order_by(
+                *groups, sent, models.F("due").asc(nulls_last=True), "-rush", "-badness", "pk"
+            )
         rank = models.Case(
             models.When(stage=Stage.HELD, then=0),
             models.When(stage=Stage.NEW, then=1),
@@ -172,6 +183,11 @@ class OrderLine(models.Model):
         state = self.state if state is None else state
         logos = Logo.objects.shelf(self.source_id, [state.logo]) if state.logo else EMPTY_SHELF
         return state.to_inputs(logos=logos, height_cap_mm=self.set_height_mm)
+
+    @property
+    def is_late(self) -> bool:
+        """Whether its day is over and it is not sent."""
+        return self.due is not None and self.stage != Stage.SENT and self.due < timezone.localdate()
 
     @property
     def mark(self) -> str:
