@@ -12,8 +12,6 @@ import trimesh
 from playwright.sync_api import Page, expect
 
 from tests.workshop.lists import HEADER, MIXED
-from workshop.book.models import Bundle
-from workshop.book.tasks import pack_bundle
 from workshop.intake.taking import take_list
 from workshop.making.tasks import make_list
 from workshop.orders.models import OrderLine, OrderList
@@ -74,9 +72,7 @@ def test_from_a_list_to_a_measured_piece(desk: Page, worker, tmp_path: Path) -> 
     desk.wait_for_url("**list=*")
     desk.reload()
     desk.get_by_role("button", name="Pack ready pieces").click()
-    expect(desk.locator('[data-bundle="waiting"]')).to_be_visible()
-    pack_bundle(Bundle.objects.get().pk)
-    # The page asks by itself, and shows the way to the file once it is whole.
+    # The worker packs; the page asks by itself, and shows the way to the file once it is whole.
     with desk.expect_download() as downloading:
         desk.get_by_role("link", name="Take away").click()
     pack = zipfile.ZipFile(downloading.value.path())

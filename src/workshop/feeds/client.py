@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import json
 from collections.abc import Coroutine
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
@@ -120,7 +121,9 @@ def _in_time(asking: Coroutine[Any, Any, _Answer]) -> _Answer:
             return await asking
 
     try:
-        return asyncio.run(bounded())
+        # In a thread of its own: whoever asks may have an event loop already.
+        with ThreadPoolExecutor(max_workers=1) as alone:
+            return alone.submit(lambda: asyncio.run(bounded())).result()
     except TimeoutError as error:
         raise FeedError(f"its answer did not end within {TOTAL_S:.0f} s") from error
     except httpx.TimeoutException as error:
