@@ -62,7 +62,7 @@ def test_start_comes_up_heals_and_stops() -> None:
     try:
         assert process.stdout is not None
         said = ""
-        while "Ctrl-C" not in said:
+        while "Stop with Ctrl-C" not in said:
             line = process.stdout.readline()
             assert line, said
             said += line

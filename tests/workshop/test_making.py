@@ -150,7 +150,12 @@ def test_background_work_comes_round_every_few_seconds() -> None:
     for task in app.periodic_registry.periodic_tasks.values():
         first = task.croniter.get_next(start_time=1_800_000_000.0)
         pauses[task.task.name] = task.croniter.get_next(start_time=first) - first
-    assert pauses == {"take_up_again": 10.0, "hear_feeds": 15.0, "clear_stalled": 20.0}
+    assert pauses == {
+        "take_up_again": 10.0,
+        "hear_feeds": 15.0,
+        "clear_stalled": 20.0,
+        "forget_bundles": 3600.0,
+    }
 
 
 @pytest.mark.django_db(transaction=True)

@@ -90,7 +90,7 @@ def test_a_kept_product_is_a_new_version_and_lines_keep_theirs(owner_client, own
     product = current()
     assert (product.version, product.table["blank"]["length_mm"]) == (2, 80.0)
     line = OrderLine.objects.get(order="A1")
-    assert (line.product.version, line.to_product().blank.length_mm) == (1, 60.0)  # type: ignore[union-attr]
+    assert (line.product.version, line.to_product().blank.length_mm) == (1, 58.0)  # type: ignore[union-attr]
 
 
 def test_keeping_what_was_not_changed_makes_no_version(owner_client) -> None:
@@ -139,7 +139,7 @@ def test_a_changed_file_becomes_a_version_and_a_new_code_a_product(owner_client)
     page = owner_client.get(address("file")).content.decode()
     text = html.unescape(re.search(r"<textarea[^>]*>(.*)</textarea>", page, re.S)[1])  # type: ignore[index]
     assert product_tables(text) == [current().table]
-    changed = text.replace('"CREW-TAG"', '"CREW-TAG-LONG"').replace("length_mm = 60.0", "length_mm = 90.0")
+    changed = text.replace('"CREW-TAG"', '"CREW-TAG-LONG"').replace("length_mm = 58.0", "length_mm = 90.0")
     assert changed != text
     answer = owner_client.post(reverse("catalogue:keep-file"), {"text": changed + text})
     assert answer.url == address("product", "CREW-TAG-LONG")

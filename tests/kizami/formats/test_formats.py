@@ -178,11 +178,11 @@ def test_a_scored_piece_has_its_cuts_and_marks_as_dxf_and_svg() -> None:
         areas[name] = shapely.Polygon()
         for ring in sorted(rings, key=lambda r: -r.area):
             areas[name] = areas[name].symmetric_difference(ring)
-    assert areas["CUT"].bounds == pytest.approx((0, 0, 58, 24))
-    # A plate with rounded corners, less its hole: 58 x 24 - (4 - pi) 6^2 - pi 2.3^2.
-    assert areas["CUT"].area == pytest.approx(58 * 24 - (4 - math.pi) * 36 - math.pi * 2.3**2, rel=2e-3)
+    assert areas["CUT"].bounds == pytest.approx((0, 0, 60, 25))
+    # A plate with rounded corners, less its hole: 60 x 25 - (4 - pi) 5^2 - pi 2.5^2.
+    assert areas["CUT"].area == pytest.approx(1500 - (4 - math.pi) * 25 - math.pi * 6.25, rel=2e-3)
     assert areas["SCORE"].area == pytest.approx(made.laid_out.layout.outlines.area, rel=1e-6)
     assert areas["CUT"].contains(areas["SCORE"])
     root = ElementTree.fromstring(files["cut.svg"])
-    assert (root.get("width"), root.get("height")) == ("58.0000mm", "24.0000mm")
+    assert (root.get("width"), root.get("height")) == ("60.0000mm", "25.0000mm")
     assert [g.get("id") for g in root.iter("{http://www.w3.org/2000/svg}g")] == ["score", "cut"]
