@@ -56,6 +56,7 @@ MIDDLEWARE = [
     # Before the forms' token is looked for, which reads the whole body.
     "workshop.people.bodies.BodyLimitMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
+    "workshop.people.nul.NoNulMiddleware",
     # Around the sign-in below, whose answer it turns where a part of a page was asked for.
     "workshop.people.parts.PartsMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",

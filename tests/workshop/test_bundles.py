@@ -127,6 +127,24 @@ def test_a_packing_that_breaks_off_is_tried_again_and_given_up_in_the_end(
     assert (bundle.state, bundle.file) == ("failed", None) and "broke off 3 times" in bundle.trouble
 
 
+def test_a_job_that_runs_twice_at_once_spoils_nothing(mixed: OrderList, owner, monkeypatch) -> None:
+    bundle = ask_for_bundle([line.pk for line in mixed.lines.all()], name="x", user=owner)
+    write = bundles._write
+
+    def while_the_other_is_quicker(*given):
+        with monkeypatch.context() as patch:
+            patch.setattr(bundles, "_write", write)
+            pack(bundle.pk)
+        return write(*given)
+
+    monkeypatch.setattr(bundles, "_write", while_the_other_is_quicker)
+    pack(bundle.pk)
+    bundle.refresh_from_db()
+    assert bundle.state == "whole" and bundle.file.read()
+    pack(bundle.pk)
+    assert Bundle.objects.get().state == "whole"
+
+
 @pytest.mark.parametrize(
     ("bound", "value", "said"),
     [("LARGEST_BUNDLE_PIECES", 3, "at most 3"), ("LARGEST_LIST_ROWS", 1, "More than 1 lines")],

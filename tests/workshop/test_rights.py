@@ -233,3 +233,20 @@ def test_guessing_is_slowed_over_many_names_and_over_many_addresses(client, shop
             client.post(address, {"username": "desk", "password": "x"}, REMOTE_ADDR=f"10.0.0.{n}")
         answer = client.post(address, {"username": "desk", "password": "deskdesk"}, REMOTE_ADDR="10.0.1.1")
         assert answer.status_code == 429 and b"several addresses" in answer.content
+
+
+@pytest.mark.django_db
+def test_nul_in_any_field_breaks_no_page(client, owner_client, shop) -> None:
+    """A database takes none in a text; where it may come from is every field of every form."""
+    fields = (
+        "username", "password", "name", "place", "do", "q", "list", "stage", "check", "customer", "typed",
+        "source", "line", "row", "edition", "wording", "second", "words", "word", "kind", "code", "pasted", "text",
+    )  # fmt: skip
+    rubbish = dict.fromkeys(fields, "a\x00b")
+    client.post(reverse("people:sign-in"), rubbish)
+    for name, wanted in addresses():
+        if name in ("people:sign-out", "catalogue:share"):
+            continue
+        for ask in (owner_client.get, owner_client.post):
+            assert ask(reverse(name, kwargs=wanted), rubbish).status_code < 500, name
+    assert owner_client.get("/catalogue/CREW%00TAG/").status_code == 400

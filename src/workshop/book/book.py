@@ -60,10 +60,10 @@ class BookView:
         """Read the address; what makes no sense in it is left out."""
         stage = query.get("stage", "")
         return cls(
-            words=query.get("q", "").replace("\x00", "")[:100],
+            words=query.get("q", "")[:100],
             stage=stage if stage in Stage.values else "",
             group=query.get("group", "") if query.get("group", "") in GROUPS else "",
-            check=query.get("check", "").replace("\x00", "")[:40],
+            check=query.get("check", "")[:40],
             by_date=query.get("sort", "") == "due",
             chosen=ListChoice.of(query.get("list", "")),
         )

@@ -73,9 +73,10 @@ def ask_for_bundle(lines: Sequence[int], *, name: str, user: User) -> Bundle:
 def pack(bundle_pk: int) -> None:
     """Pack a bundle. Killed at any moment it is packed from the beginning; the third time it is given up."""
     bundle = Bundle.objects.filter(pk=bundle_pk).first()
-    if bundle is None or not bundle.is_going_on:
+    # The job may run twice at once; what one of them has made whole the other leaves alone.
+    going_on = Bundle.objects.going_on(bundle_pk)
+    if bundle is None or not going_on.update(attempts=F("attempts") + 1, state=Bundle.State.PACKING, done=0):
         return
-    Bundle.objects.filter(pk=bundle_pk).update(attempts=F("attempts") + 1, state=Bundle.State.PACKING, done=0)
     if bundle.attempts >= _MOST_ATTEMPTS:
         _give_up(bundle_pk, f"Packing it broke off {bundle.attempts} times. Ask for fewer lines at once.")
         return
@@ -87,13 +88,13 @@ def pack(bundle_pk: int) -> None:
             return
         with transaction.atomic():
             file = StoredFile.objects.keep_stream(File(out), Kind.BUNDLE)
-            Bundle.objects.filter(pk=bundle_pk).update(
+            Bundle.objects.going_on(bundle_pk).update(
                 state=Bundle.State.WHOLE, file=file, done=bundle.total, pieces=pieces
             )
 
 
 def _give_up(bundle_pk: int, why: str) -> None:
-    Bundle.objects.filter(pk=bundle_pk).update(state=Bundle.State.FAILED, trouble=why[:300])
+    Bundle.objects.going_on(bundle_pk).update(state=Bundle.State.FAILED, trouble=why[:300])
 
 
 def _write(out: IO[bytes], bundle: Bundle) -> int:
@@ -189,5 +190,5 @@ def forget_past_bundles() -> int:
             if file is None or Bundle.objects.filter(file=file).exists():
                 continue
             StoredFile.objects.filter(pk=file.pk, kind=Kind.BUNDLE).delete()
-        file.forget()
+        file.forget_unless_kept()
     return len(past)

@@ -20,6 +20,10 @@ KEPT_DAYS = 7
 class BundleQuerySet(models.QuerySet["Bundle"]):
     """Table-level questions about bundles."""
 
+    def going_on(self, pk: int) -> BundleQuerySet:
+        """That bundle, while it is still to become whole."""
+        return self.filter(pk=pk, state__in=(Bundle.State.WAITING, Bundle.State.PACKING))
+
     def past(self) -> BundleQuerySet:
         """Those whose time is over."""
         return self.filter(asked_at__lt=timezone.now() - dt.timedelta(days=KEPT_DAYS))

@@ -101,6 +101,11 @@ class StoredFile(models.Model):
         """Take the content out of the storage, say because it is damaged."""
         default_storage.delete(self.path)
 
+    def forget_unless_kept(self) -> None:
+        """Take the content out of the storage, unless somebody has kept the same again meanwhile."""
+        if not type(self).objects.filter(pk=self.pk).exists():
+            self.forget()
+
     def read(self) -> bytes:
         """Its content.
 

@@ -249,7 +249,7 @@ def retry(request: HttpRequest, pk: int) -> HttpResponse:
         kept = dict(enumerate(row.cells))
         places = range(max(len(row.cells), len(row.order_list.header)))
         # A cell that the form did not bring stays as it came.
-        cells = [request.POST.get(f"cell-{n}", kept.get(n, "")).replace("\x00", "") for n in places]
+        cells = [request.POST.get(f"cell-{n}", kept.get(n, "")) for n in places]
         line = retry_row(row, cells, user=request.user)  # type: ignore[arg-type]
     except SetAsideRow.DoesNotExist:
         messages.warning(request, "That row was put right by somebody else already.")
@@ -264,7 +264,7 @@ def alias(request: HttpRequest) -> HttpResponse:
     """Let a word stand for one of the shop's own, for all rows that wait for it and all lists to come."""
     stands_for = _ALIASED.get(request.POST.get("kind", ""))
     code = request.POST.get("code", "")
-    word = request.POST.get("word", "").replace("\x00", "").strip()[:200]
+    word = request.POST.get("word", "").strip()[:200]
     catalogue, _ = Product.objects.catalogue()
     if stands_for is None or code not in codes_for("", stands_for, catalogue):
         messages.error(request, "Choose what the word stands for.")

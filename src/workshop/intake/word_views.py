@@ -67,7 +67,7 @@ def set_placeholders(request: HttpRequest) -> HttpResponse:
         Placeholders.objects.all().delete()
         messages.success(request, "The usual placeholder words hold again.")
         return redirect("intake:words")
-    lines = request.POST.get("words", "").replace("\x00", "").splitlines()
+    lines = request.POST.get("words", "").splitlines()
     folded = list(dict.fromkeys(" ".join(w.split()).casefold() for w in lines if w.strip()))
     too_long = next((w for w in folded if len(w) > _LONGEST_WORD), None)
     if len(folded) > _MOST_WORDS or too_long is not None:

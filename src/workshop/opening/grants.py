@@ -31,7 +31,7 @@ def give_rights() -> None:
             "GRANT USAGE ON SCHEMA public TO {role}",
             "GRANT SELECT, INSERT, UPDATE, DELETE ON ALL TABLES IN SCHEMA public TO {role}",
             "GRANT USAGE, SELECT ON ALL SEQUENCES IN SCHEMA public TO {role}",
-            "GRANT EXECUTE ON FUNCTION kizami_forget(bigint[], bigint[]) TO {role}",
+            "GRANT EXECUTE ON FUNCTION kizami_forget(bigint[]) TO {role}",
         ):
             cursor.execute(sql.SQL(statement).format(role=role, database=database))
         for names, rights in ((ON_RECORD, "UPDATE, DELETE"), (_READ_ONLY, "INSERT, UPDATE, DELETE")):

@@ -9,7 +9,7 @@ from __future__ import annotations
 __all__ = ["FORWARD_SQL", "REVERSE_SQL"]
 
 FORWARD_SQL = """
-CREATE FUNCTION kizami_forget(lines bigint[], lists bigint[]) RETURNS void
+CREATE FUNCTION kizami_forget(lines bigint[]) RETURNS void
 LANGUAGE plpgsql SECURITY DEFINER SET search_path = public, pg_temp AS $$
 BEGIN
     UPDATE orders_event SET what = '(forgotten)' WHERE line_id = ANY (lines);
@@ -25,8 +25,7 @@ BEGIN
             'size_mm', facts -> 'size_mm', 'triangles', 0
         )
         WHERE line_id = ANY (lines);
-    UPDATE orders_event SET what = '(forgotten)' WHERE order_list_id = ANY (lists) AND what LIKE 'Row %';
 END $$;
-REVOKE ALL ON FUNCTION kizami_forget(bigint[], bigint[]) FROM PUBLIC;
+REVOKE ALL ON FUNCTION kizami_forget(bigint[]) FROM PUBLIC;
 """
-REVERSE_SQL = "DROP FUNCTION kizami_forget(bigint[], bigint[])"
+REVERSE_SQL = "DROP FUNCTION kizami_forget(bigint[])"

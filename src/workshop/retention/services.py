@@ -91,7 +91,7 @@ def forget(source: Source, customer: str, *, user: User) -> Forgotten:
         Event.objects.create(who=user, what=f"Forgot a customer: {found.said}"[:300])
     # Only when it is sure that no row names them any more.
     for file in gone:
-        file.forget()
+        file.forget_unless_kept()
     return found
 
 
@@ -141,7 +141,7 @@ def _forget(source: Source, customer: str, *, really: bool) -> tuple[Forgotten, 
         return found, []
     _take_words(lines)
     with connection.cursor() as cursor:
-        cursor.execute("SELECT kizami_forget(%s, %s)", [pks, [row.pk for row in lists]])
+        cursor.execute("SELECT kizami_forget(%s)", [pks])
     Question.objects.filter(line__in=pks).delete()
     OrderList.objects.filter(pk__in=[row.pk for row in lists]).update(file=None)
     for row in (*aside, *trials, *bundles, *logos):
