@@ -246,3 +246,24 @@ def test_what_was_kept_is_taken_back_and_put_back(desk: Page, made: OrderList, l
     expect(desk.get_by_label("Wording")).to_have_value(words)
     desk.keyboard.press("Alt+r")
     expect(desk.get_by_label("Wording")).to_have_value("Ida")
+
+
+def test_while_a_list_is_made_typing_ticks_and_cursor_stay(desk: Page, open_shop, live_server) -> None:
+    text = HEADER + "".join(f"P,{i},CREW-TAG,,Name {i},1,,\n" for i in range(6))
+    order_list = take_list(text.encode(), name="long.csv", user=open_shop)
+    desk.goto(f"{live_server.url}/orders/")
+    ticked = desk.get_by_label("Choose P-2", exact=True)
+    ticked.check()
+    desk.get_by_label("Filter the lines").fill("Name")
+    desk.wait_for_url("**q=Name*")
+    ticked.check()
+    link = desk.get_by_role("link", name="Name 3", exact=True)
+    link.focus()
+    make_list(order_list.pk)
+    # The rows are put right where they stand …
+    expect(desk.locator('[data-row][data-stage="ready"]')).to_have_count(6)
+    # … and nothing else is touched.
+    expect(ticked).to_be_checked()
+    expect(link).to_be_focused()
+    expect(desk.get_by_label("Filter the lines")).to_have_value("Name")
+    expect(desk.locator("[data-many-count]")).to_have_text("1")

