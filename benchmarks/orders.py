@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-import json
 import resource
-import subprocess
-import sys
 import time
 from collections import Counter
 from collections.abc import Callable, Iterator
 from typing import Any
 
+from benchmarks.apart import figures_apart, row, tell
 from benchmarks.database import shop_database
 from benchmarks.figure import Figure, percentile
 from benchmarks.sample import catalogue, order_list
@@ -21,18 +19,13 @@ from tests.corpus.read_rows import lists
 
 __all__ = ["figures"]
 
-_GROUP = "orders"
 _LINES = 10_000
 _FILES = 2_000
 
 
 def figures() -> Iterator[Figure]:
-    """Every figure, in a process of its own so that its memory is its own."""
-    done = subprocess.run(
-        [sys.executable, "-m", "benchmarks.orders"], check=True, capture_output=True, text=True
-    )
-    for row in json.loads(done.stdout.splitlines()[-1]):
-        yield Figure(group=_GROUP, **row)
+    """Every figure, in a process of its own."""
+    return figures_apart("benchmarks.orders", group="orders")
 
 
 def _timed(work: Callable[[], Any]) -> tuple[float, Any]:
@@ -41,26 +34,22 @@ def _timed(work: Callable[[], Any]) -> tuple[float, Any]:
     return time.perf_counter() - start, result
 
 
-def _row(name: str, value: float, unit: str, target: float | None = None) -> dict[str, Any]:
-    return {"name": name, "value": value, "unit": unit, "target": target, "at_most": True}
-
-
 def _read_right() -> Iterator[dict[str, Any]]:
     """Rows and letters against what was written down for them."""
     counts: Counter[str] = Counter()
     for one in lists():
         found, _ = outcome(one, catalogue())
         counts += found
-    yield _row("rows ready with other words than wanted", counts["wrong"], "", 0.0)
+    yield row("rows ready with other words than wanted", counts["wrong"], "", 0.0)
     yield _share("clear rows that are ready", counts["taken"] / counts["clear"], 97.0)
     yield _share("doubtful rows that are asked about", counts["asked"] / counts["to ask"], 99.0)
     files = [read_back(one) for one in encoded_lists(_FILES)]
-    yield _row("files taken with wrong letters", files.count("wrong"), "", 0.0)
-    yield _row("files whose letters are asked about", 100 * files.count("asked") / len(files), "%", 5.0)
+    yield row("files taken with wrong letters", files.count("wrong"), "", 0.0)
+    yield row("files whose letters are asked about", 100 * files.count("asked") / len(files), "%", 5.0)
 
 
 def _share(name: str, share: float, target: float) -> dict[str, Any]:
-    return {"name": name, "value": 100 * share, "unit": "%", "target": target, "at_most": False}
+    return row(name, 100 * share, "%", target, at_most=False)
 
 
 def _measure() -> Iterator[dict[str, Any]]:
@@ -79,19 +68,19 @@ def _measure() -> Iterator[dict[str, Any]]:
     (spent, read), (half, _) = (
         sorted(column, key=lambda run: run[0])[1] for column in zip(*runs, strict=True)
     )
-    yield _row("reading 10,000 rows", spent, "s", 2.0)
-    yield _row("rows read a second", len(read.rows) / spent, "1/s")
-    yield _row("time for twice the rows", spent / half, "ratio", 3.0)
+    yield row("reading 10,000 rows", spent, "s", 2.0)
+    yield row("rows read a second", len(read.rows) / spent, "1/s")
+    yield row("time for twice the rows", spent / half, "ratio", 3.0)
     owner = User.objects.get(username="maren")
     intake = open_intake(data, name="bench", source="bench", user=owner)
     spent, _ = _timed(lambda: trial_of(intake))
-    yield _row("trial of 10,000 new rows", spent, "s")
+    yield row("trial of 10,000 new rows", spent, "s")
     spent, _ = _timed(lambda: take(intake, user=owner))
-    yield _row("taking 10,000 rows in", spent, "s")
+    yield row("taking 10,000 rows in", spent, "s")
     intake = open_intake(data, name="bench", source="bench", user=owner)
     spent, again = _timed(lambda: trial_of(intake))
-    assert again.comparison is not None and len(again.comparison.unchanged) == _LINES
-    yield _row("trial of the same 10,000 rows again", spent, "s")
+    assert again.unchanged == _LINES
+    yield row("trial of the same 10,000 rows again", spent, "s")
     # The lines stand as if made: the page shows strips and findings of the first sixty.
     lines = list(OrderLine.objects.select_related("product"))
     stand_as_made(lines)
@@ -106,12 +95,12 @@ def _measure() -> Iterator[dict[str, Any]]:
                 spent, answer = _timed(lambda word=word: client.get("/orders/", {"q": word} if word else {}))
                 assert answer.status_code == 200
                 times.append(1000 * spent)
-        yield _row(
+        yield row(
             f"{name} of the Order book with 10,000 lines, p95", percentile(times[2:], 0.95), "ms", limit
         )
-    yield _row("peak memory", resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024, "MB")
+    yield row("peak memory", resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024, "MB")
 
 
 if __name__ == "__main__":
     with shop_database():
-        print(json.dumps(list(_measure())))
+        tell(_measure())

@@ -20,6 +20,7 @@ import re
 import unicodedata
 from dataclasses import dataclass
 from enum import Enum
+from functools import lru_cache
 
 from kizami.errors import SizeError
 
@@ -113,6 +114,7 @@ _MM = re.compile(r"\s*mm$")
 _CLOTHES = re.compile(r"^[sml]$")
 
 
+@lru_cache(maxsize=4096)
 def parse_ring_size(text: str, *, default: SizeSystem) -> RingSize:
     """Read a ring size such as ``54``, ``US7``, ``7.5 US``, ``7-1/2``, ``L½``, ``13号``, ``T52``, ``Ø17,2``.
 

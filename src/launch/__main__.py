@@ -15,6 +15,7 @@ from pathlib import Path
 
 from launch.cluster import Cluster
 from launch.errors import LaunchError
+from launch.programs import feed_command, web_command, worker_command
 from launch.service import ServiceUser, as_user, service_user
 from launch.state import PEOPLE, REPOSITORY, Role, State, open_state
 from launch.supervise import Supervisor
@@ -93,26 +94,14 @@ def _run(args: argparse.Namespace) -> int:
 
 
 def _start_web(supervisor: Supervisor, args: argparse.Namespace) -> None:
-    supervisor.add(
-        "web",
-        [
-            sys.executable, "-m", "gunicorn", "workshop.wsgi:application",
-            "--bind", f"127.0.0.1:{args.port}", "--workers", "2", "--threads", "4", "--timeout", "60",
-            # Addresses without what was typed into them: logs hold nobody's words.
-            "--access-logfile", "-", "--access-logformat", "%(t)s %(m)s %(U)s %(s)s %(B)s %(M)sms",
-            "--max-requests", "5000", "--max-requests-jitter", "500",
-        ],
-    )  # fmt: skip
+    supervisor.add("web", web_command(args.port))
 
 
 def _start_workers(supervisor: Supervisor, args: argparse.Namespace) -> None:
     if not args.empty:
-        supervisor.add("feed", [sys.executable, "-m", "shopfeed.server", "--port", str(args.feed_port)])
+        supervisor.add("feed", feed_command(args.feed_port))
     for number in range(1, args.workers + 1):
-        supervisor.add(
-            f"worker-{number}",
-            [sys.executable, "-m", "django", "procrastinate", "worker", "--concurrency", "1"],
-        )
+        supervisor.add(f"worker-{number}", worker_command())
 
 
 def _check_port(port: int, *, option: str = "--port") -> None:

@@ -43,7 +43,7 @@ def counts(text: str, owner, source: str = "our own lists") -> tuple[int, int, i
     return (
         len(found.comparison.new),
         len(found.simple),
-        len(found.comparison.unchanged),
+        found.unchanged,
         len(found.asked),
         len(found.set_aside),
     )

@@ -14,7 +14,7 @@ from kizami.products.product_file import product_tables, write_products
 from tests.conftest import make_user
 from workshop.catalogue.models import Product
 from workshop.catalogue.product_form import changed_table, fields_of
-from workshop.catalogue.product_views import SAMPLE_NAMES
+from workshop.catalogue.samples import SAMPLE_NAMES, kept_sample
 from workshop.intake.taking import take_list
 from workshop.making.tasks import make_list
 from workshop.orders.models import OrderLine
@@ -41,7 +41,20 @@ def test_every_product_of_the_shop_is_listed_with_a_name_on_it(owner_client) -> 
     page = owner_client.get(reverse("catalogue:products")).content.decode()
     codes = set(Product.objects.current().values_list("code", flat=True))
     assert set(re.findall(r'data-product="([^"]+)"', page)) == codes
-    assert page.count('class="strip"') == len(codes)
+    # None was ever drawn: each asks for its own drawing, and has it from then on.
+    assert 'class="strip"' not in page
+    asked = re.findall(r'hx-get="([^"]+)" hx-trigger="revealed"', page)
+    assert len(asked) == len(codes)
+    for one in asked[:3]:
+        assert owner_client.get(one).content.decode().count('class="strip"') == 1
+    again = owner_client.get(reverse("catalogue:products")).content.decode()
+    assert again.count('class="strip"') == 3
+
+
+def test_a_new_version_of_a_product_is_drawn_anew(owner_client) -> None:
+    first = kept_sample(current())
+    Product.objects.put(changed_table(current().table, {"fit.greatest_height_mm": "5"}))
+    assert kept_sample(current()).height_mm == pytest.approx(5.0) != first.height_mm
 
 
 @pytest.mark.parametrize(

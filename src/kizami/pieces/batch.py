@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 from pathlib import Path
@@ -59,13 +59,25 @@ def resolve_list(
 
 
 def resolve_rows(
-    order_list: OrderList, catalogue: Catalogue, *, logos: Shelf | None = EMPTY_SHELF
+    order_list: OrderList,
+    catalogue: Catalogue,
+    *,
+    logos: Shelf | None = EMPTY_SHELF,
+    leave: Collection[int] = frozenset(),
 ) -> tuple[list[Line], list[SetAside]]:
-    """Resolve the rows of a list that was read; what can't be resolved joins what was set aside."""
+    """Resolve the rows of a list that was read; what can't be resolved joins what was set aside.
+
+    Parameters
+    ----------
+    logos : see `resolve_row`
+    leave : numbers of rows that are known and need not be resolved
+    """
     lines: list[Line] = []
     aside = [_with_more_faults(row, catalogue, logos) for row in order_list.set_aside]
     above = _words_above(order_list)
     for row in order_list.rows:
+        if row.row in leave:
+            continue
         try:
             lines.append(resolve_row(row, catalogue, logos=logos, above=above.get(row.row, "")))
         except RowError as error:

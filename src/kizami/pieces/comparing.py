@@ -8,6 +8,8 @@ from dataclasses import dataclass, fields, replace
 from typing import Any
 
 from kizami.pieces.lines import Line
+from kizami.products.product import Catalogue
+from kizami.wording.order_list import OrderRow
 
 __all__ = [
     "PLAIN_FIELDS",
@@ -17,6 +19,7 @@ __all__ = [
     "compare",
     "received",
     "received_of",
+    "says_the_same",
     "unspoken",
 ]
 
@@ -132,6 +135,21 @@ def unspoken(columns: Collection[str], *, taken_apart: bool) -> frozenset[str]:
     return frozenset(name for code, name in _FIELD_OF_COLUMN.items() if code not in columns)
 
 
+def says_the_same(
+    row: OrderRow, before: Received, *, catalogue: Catalogue, silent: frozenset[str] = frozenset()
+) -> bool:
+    """Whether a row says again what was received before: then nothing of it needs to be resolved."""
+    product = catalogue.find(row.product)
+    return product is not None and before == _now(
+        received_of(row, product=product.code, wording=row.wording), before, silent
+    )
+
+
+def _now(now: Received, before: Received, silent: frozenset[str]) -> Received:
+    """What a list says, and what was known where it is silent."""
+    return replace(now, **{name: getattr(before, name) for name in silent}) if silent else now
+
+
 def compare(
     known: Mapping[tuple[str, str], Received], lines: Sequence[Line], *, silent: frozenset[str] = frozenset()
 ) -> Comparison:
@@ -148,8 +166,8 @@ def compare(
     for line in lines:
         before = known.get((line.row.order, line.row.line))
         now = received(line)
-        if before is not None and silent:
-            now = replace(now, **{name: getattr(before, name) for name in silent})
+        if before is not None:
+            now = _now(now, before, silent)
         if before is None:
             new.append(line)
         elif before == now:

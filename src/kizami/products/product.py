@@ -195,6 +195,8 @@ class Product:
 
     def chosen(self, choices: Mapping[Word, str]) -> Product:
         """The product as a line asks for it."""
+        if not choices:
+            return self
         typeface = choices.get(Word.TYPEFACE, self.typeface)
         return replace(
             self,

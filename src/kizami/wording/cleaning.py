@@ -119,17 +119,27 @@ def clean_received(
         folded = {text.casefold().strip(" []()<>{}*_\"'"), fold_words(text)}
         return ("", f"“{text[:40]}” is a leftover of a form, not wording") if folded & empty else (text, "")
 
+    line_marks = ("line marks", _with_line_ends)
+    placeholder = ("placeholder", without_placeholder)
+    # Most words of a list are names that nothing needs to be done to: told at once, as lists are long.
+    if _is_plain(original):
+        return _apply(original, (line_marks, placeholder))
     steps = (
         ("entities", _without_entities),
         ("tags", _without_tags),
         ("guard", _without_guard),
-        ("line marks", _with_line_ends),
+        line_marks,
         *_TYPED,
         ("quotes", _plain_quotes),
         ("own name", without_own_name),
-        ("placeholder", without_placeholder),
+        placeholder,
     )
     return _apply(original, steps)
+
+
+def _is_plain(text: str) -> bool:
+    """Whether there are only letters in normalisation form C, parted by single spaces."""
+    return text.replace(" ", "a").isalpha() and text == " ".join(text.split()) and _composed(text)[0] == text
 
 
 def _apply(original: str, steps: Sequence[tuple[str, _Step]]) -> Wording:

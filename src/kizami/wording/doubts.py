@@ -107,7 +107,8 @@ def _spoilt(text: str) -> Doubt | None:
         return Doubt(question=f"{shown} has a letter that was lost on the way; ask how it is written.")
     if _FORMULA_ERROR.match(text):
         return Doubt(question=f"{shown} is an error of a spreadsheet, not wording; look into the list.")
-    repaired = ftfy.fix_encoding(text)
+    # ASCII reads the same in every encoding that could have been mistaken for another.
+    repaired = text if text.isascii() else ftfy.fix_encoding(text)
     if repaired != text:
         return Doubt(
             question=f"{shown} was spoilt on the way; it likely means “{repaired[:40]}”.",

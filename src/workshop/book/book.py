@@ -14,13 +14,16 @@ from django.db.models.expressions import OrderBy
 from django.http import QueryDict
 from django.utils import timezone
 
+from workshop.book.rows import Row, rows_standing
 from workshop.book.search import Search
 from workshop.feeds.models import Feed
 from workshop.intake.models import Question, SetAsideRow
 from workshop.making.models import Finding, Revision
+from workshop.memory.made_once import MadeOnce
 from workshop.orders.list_choice import ALL_LISTS, ListChoice
-from workshop.orders.models import OrderLine, OrderList
+from workshop.orders.models import OrderLine, OrderList, mark_of
 from workshop.orders.stages import Stage
+from workshop.orders.standing import lines_stamp
 
 __all__ = ["GROUPS", "PAGE_LINES", "BookView", "Ledger", "Progress"]
 
@@ -103,16 +106,26 @@ class BookView:
         return [{**row, "query": self.query(check=row["code"], stage=Stage.HELD)} for row in counts]
 
     @cached_property
+    def tally(self) -> list[dict[str, Any]]:
+        """Of the chosen lists by stage: lines, pieces, first day and what is late; counted once a change."""
+        today = timezone.localdate()
+        return _tallies.get((lines_stamp(), str(self.chosen), today))
+
+    @cached_property
     def totals(self) -> dict[str, int]:
         """Lines and pieces in the view."""
+        if not self.search.asked and not self.check:
+            rows = [row for row in self.tally if not self.stage or row["stage"] == self.stage]
+            return {name: sum(row[name] for row in rows) for name in ("lines", "pieces")}
         found = self.lines().order_by().aggregate(lines=Count("pk"), pieces=Sum("quantity"))
         return {"lines": found["lines"], "pieces": found["pieces"] or 0}
 
-    def page(self, number: str | None) -> Page[OrderLine]:
-        """A page of lines. They are put in order by their keys alone: only what is shown is fetched."""
-        page = _Counted(self.lines().values_list("pk", flat=True), self.totals["lines"]).get_page(number)
-        lines = OrderLine.objects.for_book().in_bulk(list(page.object_list))
-        page.object_list = [lines[pk] for pk in page.object_list if pk in lines]
+    def page(self, number: str | None, *, may_tick: bool) -> Page[Row]:
+        """A page of rows. Lines are put in order by what stands in indexes; only what is new is fetched."""
+        marked = self.lines().values_list("pk", "edition", "revision_id", "stage", "under_way")
+        page = _Counted(marked, self.totals["lines"]).get_page(number)
+        standing = [(pk, mark_of(*how)) for pk, *how in page.object_list]
+        page.object_list = rows_standing(standing, may_tick=may_tick, with_lines=bool(self.group))
         return page
 
     def query(self, **changes: str | int | None) -> str:
@@ -129,6 +142,18 @@ class BookView:
         return urlencode({key: value for key, value in values.items() if value})
 
 
+def _tally(asked: tuple[str, str, dt.date]) -> list[dict[str, Any]]:
+    """From an index alone."""
+    _, chosen, today = asked
+    lines = OrderLine.objects.filter(ListChoice.of(chosen).condition).values("stage")
+    late = Count("stage", filter=Q(due__lt=today))
+    counts = {"lines": Count("stage"), "pieces": Sum("quantity"), "first": Min("due"), "late": late}
+    return list(lines.annotate(**counts).order_by())
+
+
+_tallies = MadeOnce(_tally, size_of=lambda rows: 500 * (1 + len(rows)), most_bytes=256 * 1024)
+
+
 @dataclass(frozen=True, kw_only=True, slots=True)
 class Ledger:
     """Counts of pieces by stage, with the next date and the worst held line."""
@@ -143,25 +168,19 @@ class Ledger:
     late: int
 
     @classmethod
-    def of(cls, chosen: ListChoice = ALL_LISTS) -> Ledger:
-        """Count over the lists that are chosen, in six queries."""
-        lines = OrderLine.objects.filter(chosen.condition)
-        aside = SetAsideRow.objects.filter(chosen.condition)
-        rows = lines.values("stage").annotate(pieces=Sum("quantity"), due=Min("due"))
-        counts = dict.fromkeys(Stage.values, 0)
-        dates = []
-        for row in rows.order_by():
-            counts[row["stage"]] = row["pieces"]
-            dates += [row["due"]] if row["due"] else []
+    def of(cls, view: BookView) -> Ledger:
+        """Count over the lists that are chosen, in a fixed number of queries."""
+        counts = dict.fromkeys(Stage.values, 0) | {row["stage"]: row["pieces"] for row in view.tally}
+        unsent = [row for row in view.tally if row["stage"] != Stage.SENT]
         return cls(
             counts=counts,
             pieces=sum(counts.values()),
-            next_due=min(dates, default=None),
-            set_aside=aside.count(),
+            next_due=min((row["first"] for row in unsent if row["first"]), default=None),
+            set_aside=SetAsideRow.objects.filter(view.chosen.condition).count(),
             feeds=list(Feed.objects.select_related("source")[:3]),
             questions=Question.objects.filter(decided_at=None).count(),
-            worst=lines.worst_held().first(),
-            late=lines.exclude(stage=Stage.SENT).filter(due__lt=timezone.localdate()).count(),
+            worst=OrderLine.objects.filter(view.chosen.condition).worst_held().first(),
+            late=sum(row["late"] for row in unsent),
         )
 
 
@@ -177,28 +196,31 @@ class Progress:
 
     @classmethod
     def running(cls) -> list[Progress]:
-        """Every list that still has new lines, in two queries."""
+        """Every list that still has new lines, in three queries at most."""
         since = timezone.now() - dt.timedelta(seconds=_PACE_S)
-        recent = Revision.objects.filter(made_at__gte=since).values("line__order_list")
+        waiting = OrderLine.objects.filter(stage=Stage.NEW).values_list("order_list", flat=True)
+        lists = OrderList.objects.in_bulk(list(waiting.distinct().order_by()))
+        if not lists:
+            return []
+        recent = Revision.objects.filter(made_at__gte=since, line__order_list__in=lists)
+        recent = recent.values("line__order_list")
         lately = dict(recent.annotate(made=Count("pk")).order_by().values_list("line__order_list", "made"))
-        lists = (
-            OrderList.objects.annotate(
-                total=Count("lines"),
-                new=Count("lines", filter=Q(lines__stage=Stage.NEW)),
-                held=Count("lines", filter=Q(lines__stage=Stage.HELD)),
-            )
-            .filter(new__gt=0)
-            .order_by("pk")
+        counts = OrderLine.objects.filter(order_list__in=lists).values("order_list").order_by("order_list")
+        counts = counts.annotate(
+            total=Count("stage"),
+            new=Count("stage", filter=Q(stage=Stage.NEW)),
+            held=Count("stage", filter=Q(stage=Stage.HELD)),
         )
         return [
             cls(
-                order_list=row,
-                total=row.total,
-                done=row.total - row.new,
-                held=row.held,
-                lately=lately.get(row.pk, 0),
+                order_list=lists[row["order_list"]],
+                total=row["total"],
+                done=row["total"] - row["new"],
+                held=row["held"],
+                lately=lately.get(row["order_list"], 0),
             )
-            for row in lists
+            for row in counts
+            if row["new"]
         ]
 
     @property

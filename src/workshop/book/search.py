@@ -5,13 +5,14 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass, field
 
-from django.db import connection
 from django.db.models import Q, Value
 from django.db.models.functions import Concat
+from rapidfuzz import process
 from rapidfuzz.distance import OSA
 
 from workshop.catalogue.models import Product
 from workshop.orders.folding import Fold, fold_words
+from workshop.orders.known_words import words_of_length
 from workshop.orders.models import OrderLine
 
 __all__ = ["Search"]
@@ -95,16 +96,16 @@ def _near(word: str, products: dict[int, str]) -> tuple[list[str], list[str]]:
     """Words of the book that a folded word is one slip away from, and else those that are likest."""
     if len(word) < _SHORTEST:
         return [], []
-    known = _words_like(len(word))
+    length = len(word)
+    known = words_of_length(length - 1)
     for text in products.values():
-        known.update(text.split())
+        known.update(_WORD.findall(text))
     # What is typed may be the beginning of a longer word.
-    beginnings = {part for one in known for part in (one, one[: len(word)], one[: len(word) + 1]) if part}
-    ranked = sorted(
-        (OSA.distance(word, part, score_cutoff=3), abs(len(part) - len(word)), part)
-        for part in beginnings
-        if len(part) >= _SHORTEST - 1
-    )
+    beginnings = known | {one[:length] for one in known} | {one[: length + 1] for one in known}
+    beginnings = [part for part in beginnings if len(part) >= _SHORTEST - 1]
+    farthest = max(2, length // 3)
+    found = process.extract(word, beginnings, scorer=OSA.distance, score_cutoff=farthest, limit=None)
+    ranked = sorted((distance, abs(len(part) - length), part) for part, distance, _ in found)
     near = [part for distance, _, part in ranked if distance == 1]
     # One digit more or less is another order, not a slip.
     if any(sign.isdigit() for sign in word):
@@ -112,17 +113,4 @@ def _near(word: str, products: dict[int, str]) -> tuple[list[str], list[str]]:
     whole = [part for part in near if part in known] or near
     if whole:
         return whole[:_MOST_NEAR], []
-    allowed = max(2, len(word) // 3)
-    return [], [part for distance, _, part in ranked if distance <= allowed and part in known][:_MOST_NEAR]
-
-
-def _words_like(length: int) -> set[str]:
-    """Words of all lines that are long enough to be like one of this length."""
-    query = """
-        SELECT DISTINCT word FROM orders_orderline, string_to_table(folded, ' ') AS word
-        WHERE length(word) >= %s
-    """
-    with connection.cursor() as cursor:
-        cursor.execute(query, [length - 1])
-        found = " ".join(row[0] for row in cursor.fetchall())
-    return {word for word in _WORD.findall(found) if len(word) >= length - 1}
+    return [], [part for *_, part in ranked if part in known][:_MOST_NEAR]

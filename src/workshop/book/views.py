@@ -15,6 +15,7 @@ from kizami.wording.order_list import LARGEST_LIST_ROWS
 from workshop.book.book import GROUPS, BookView, Ledger, Progress
 from workshop.book.export import export_csv, export_xlsx
 from workshop.book.list_choices import list_choices
+from workshop.book.rows import drawn_rows
 from workshop.book.ticked import ticked_lines
 from workshop.making.keeping import KeepingError
 from workshop.making.many import act_on_many, stop_list
@@ -22,8 +23,13 @@ from workshop.orders.models import OrderLine, OrderList
 from workshop.orders.stages import Stage
 
 
+def _may_tick(request: HttpRequest) -> bool:
+    """Whether somebody may do anything to lines that they choose."""
+    return any(request.user.has_perm(f"orders.{right}") for right in ("change_wording", "download_pieces"))  # type: ignore[union-attr]
+
+
 def _lines_context(request: HttpRequest, view: BookView) -> dict[str, Any]:
-    page = view.page(request.GET.get("page"))
+    page = view.page(request.GET.get("page"), may_tick=_may_tick(request))
     more = view.query(page=page.next_page_number()) if page.has_next() else ""
     offered = [(words, view.query(q=words)) for words in view.search.offered]
     return {"view": view, "page": page, "more": more, "totals": view.totals, "offered": offered}
@@ -33,7 +39,7 @@ def _rail_context(view: BookView) -> dict[str, Any]:
     # What runs is asked first: should the last line be made right after, the page asks once more.
     # The other way round it could show an old count and never ask again.
     running = Progress.running()
-    ledger = Ledger.of(view.chosen)
+    ledger = Ledger.of(view)
     # Stages that nothing has reached yet would only be noise on the rail.
     usual = (Stage.NEW, Stage.HELD, Stage.READY)
     stages = [
@@ -118,7 +124,8 @@ def rows(request: HttpRequest) -> HttpResponse:
             marks[int(match[1])] = match[2]
     lines = OrderLine.objects.for_book().in_bulk(list(marks))
     changed = [line for pk, line in lines.items() if line.mark != marks[pk]]
-    return render(request, "book/_rows.html", {"lines": changed})
+    drawn = drawn_rows(changed, may_tick=_may_tick(request), in_place=True)
+    return HttpResponse("".join(row.content for row in drawn))
 
 
 @require_GET

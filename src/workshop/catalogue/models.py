@@ -10,6 +10,7 @@ from typing import Any, Self
 from django.conf import settings
 from django.db import connection, models, transaction
 
+from kizami import RECIPE
 from kizami.blanks.supplied_body import SuppliedBody
 from kizami.errors import SurfaceError, TypefaceError
 from kizami.formats.body_files import bodies_in
@@ -19,6 +20,7 @@ from kizami.products.product import Catalogue, Word
 from kizami.products.product import Product as ProductSpec
 from kizami.products.product_file import product_from_table
 from workshop.files.models import StoredFile
+from workshop.memory.made_once import MadeOnce
 from workshop.words.models import Alias, Placeholders
 
 
@@ -83,7 +85,6 @@ class SuppliedFile(models.Model):
         return self.name
 
 
-@lru_cache(maxsize=16)
 def stored_body(name: str, unit: str) -> SuppliedBody:
     """The body of a stored file, as products ask for it.
 
@@ -91,7 +92,7 @@ def stored_body(name: str, unit: str) -> SuppliedBody:
     ------
     kizami.errors.SurfaceError : there is none of this name
     """
-    return bodies_in(_stored_bytes)(name, unit)
+    return _bodies.get((name, unit))
 
 
 def _stored_bytes(name: str) -> bytes:
@@ -99,6 +100,15 @@ def _stored_bytes(name: str) -> bytes:
     if row is None:
         raise SurfaceError(f"There is no shape “{name}”. Add its file under Catalogue, Shapes.")
     return row.file.read()
+
+
+#: What lies around a body once it is lettered, for each byte of its points and facets: from a supplied shape.
+_AROUND_A_BODY = 12
+_bodies = MadeOnce(
+    lambda asked: bodies_in(_stored_bytes)(*asked),
+    size_of=lambda body: _AROUND_A_BODY * (body.vertices.nbytes + body.triangles.nbytes),
+    most_bytes=128 * 1024 * 1024,
+)
 
 
 class ProductQuerySet(models.QuerySet["Product"]):
@@ -178,13 +188,47 @@ class Product(models.Model):
 
     def to_spec(self) -> ProductSpec:
         """The core's product. Versions never change, so each is read once."""
-        return _spec(self.digest, json.dumps(self.table))
+        return _specs.get(json.dumps(self.table))[0]
 
 
-@lru_cache(maxsize=512)
-def _spec(digest: str, table: str) -> ProductSpec:
+def _spec(table: str) -> tuple[ProductSpec, int]:
     data = json.loads(table)
     # A product was checked when it was put; its own typefaces are looked up when they are set.
     named = (data.get("typeface", ""), *data.get("typefaces", []))
     own = [code for code in named if code.startswith(OWN)]
-    return product_from_table(data, typefaces=own, bodies=stored_body)
+    return product_from_table(data, typefaces=own, bodies=stored_body), len(table)
+
+
+#: A product is about so many times as large as it is written; its supplied body is counted by itself.
+_SPEC_OF_TABLE = 20
+_specs = MadeOnce(_spec, size_of=lambda made: _SPEC_OF_TABLE * made[1], most_bytes=32 * 1024 * 1024)
+
+
+class SampleQuerySet(models.QuerySet["ProductSample"]):
+    """Table-level questions about samples."""
+
+    def drawn_now(self) -> Self:
+        """Those that would be drawn the same now."""
+        return self.filter(drawn_by=ProductSample.DRAWN_BY)
+
+
+class ProductSample(models.Model):
+    """A version of a product with a sample wording on it, as the Catalogue's list shows it."""
+
+    #: Raise the second number when the same sample would be drawn otherwise.
+    DRAWN_BY = f"{RECIPE}.1"
+
+    product = models.OneToOneField(Product, on_delete=models.CASCADE, primary_key=True, related_name="sample")
+    drawn_by = models.CharField(max_length=20)
+    content = models.TextField()
+    view_box = models.CharField(max_length=80)
+    width = models.FloatField()
+    height = models.FloatField()
+    height_mm = models.FloatField()
+    said = models.CharField(max_length=500)
+    worst = models.JSONField(null=True)
+
+    objects = SampleQuerySet.as_manager()
+
+    def __str__(self) -> str:
+        return f"{self.product}: {self.said}"

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from typing import Any
 
 from django.contrib import messages
@@ -12,101 +11,62 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from kizami.blanks.grid import area_grid
-from kizami.checks.finding import Level, finding_table
+from kizami.checks.finding import Level
 from kizami.drawing.section import section_drawing
-from kizami.drawing.strip import strip_drawing, strips_drawing
 from kizami.errors import CatalogueError, KizamiError
 from kizami.formats.stl import stl_bytes
-from kizami.lettering.typeface import Typeface
 from kizami.pieces.building import make_solid
-from kizami.pieces.forecast import forecast, shipped_names, tried
+from kizami.pieces.forecast import forecast, shipped_names
 from kizami.pieces.inputs import SAGITTA_MM
 from kizami.pieces.laying_out import LaidOut
 from kizami.processes import shipped_materials
-from kizami.products.product import Carries
 from kizami.products.product import Product as ProductSpec
 from kizami.products.product_file import product_from_table, product_tables, write_products
 from kizami.solids.quality import lettering_quality
-from kizami.wording.plan import WordingKind
-from workshop.catalogue.models import OWN, Product, ShopTypeface, stored_body, typeface_named
+from workshop.catalogue.models import Product, ProductSample, ShopTypeface, stored_body, typeface_named
 from workshop.catalogue.product_form import changed_table, fields_of
+from workshop.catalogue.samples import (
+    kept_sample,
+    own_typeface,
+    sample_shown,
+    samples_laid_out,
+    strip_of,
+)
 from workshop.drawing.turning import stand_of
 from workshop.drawing.unrolled import unrolled_areas
 
-#: Names of rising difficulty; what a product makes of them shows where it stops.
-SAMPLE_NAMES = (
-    "Bo", "Ida", "Owen", "Ottoline", "Gregory", "WILMA", "Żółkiewska", "Bartholomew", "Anne-Sophie",
-    "Wilhelmina Odell", "Featherstonehaugh", "Maximilian-Alexander",
-)  # fmt: skip
-#: What stands on products that carry no names.
-_OTHER_SAMPLES: dict[WordingKind, tuple[str, ...]] = {
-    WordingKind.DATE: ("2027-03-31", "1 May 2027", "24 December 1999"),
-    WordingKind.YEAR: ("1987", "2027"),
-    WordingKind.COORDINATES: ("54.7753, -1.5849", "-33.8568, 151.2153"),
-    WordingKind.QR_CODE: ("EBB-0412", "saltgrass.example/t/4711"),
-    WordingKind.DATA_MATRIX: ("EBB-0412", "saltgrass.example/t/4711"),
-}
-#: Place of the sample that stands for a product where only one is shown.
-_SHOWN = 3
+_MOST_LISTED = 200
 #: Names that the share on the page is told from; the command line tries a thousand.
 _NAMES_TRIED = 100
-_PX_A_MM = 4.0
 #: Room in height for the unrolled areas.
 _UNROLLED_PX = 290.0
 
 
 @require_GET
 def products(request: HttpRequest) -> HttpResponse:
-    """Every product with a name on it."""
-    rows = [_row(product) for product in Product.objects.current().order_by("code")[:200]]
+    """Every product with a name on it; those that were never drawn are asked for as they come into sight."""
+    found = list(Product.objects.current().order_by("code")[:_MOST_LISTED])
+    drawn = ProductSample.objects.drawn_now().filter(product__in=found).in_bulk()
+    rows = [_row(product, drawn.get(product.pk)) for product in found]
     return render(request, "catalogue/products.html", {"place": "catalogue", "rows": rows})
 
 
-def _row(product: Product) -> dict[str, Any]:
-    spec = product.to_spec()
-    laid_out = _listed(spec, _samples(spec)[_shown(spec)])
+@require_GET
+def sample(request: HttpRequest, code: str) -> HttpResponse:
+    """One row of the list, drawn."""
+    row = _product(code)
+    return render(request, "catalogue/_product_row.html", {"row": _row(row, kept_sample(row))})
+
+
+def _row(product: Product, drawn: ProductSample | None) -> dict[str, Any]:
+    """From what is written of it alone: reading a supplied body, say, takes a while."""
+    table = product.table
     return {
         "product": product,
-        "spec": spec,
-        "blank": product.table["blank"]["kind"],
-        "typeface": typeface_named(spec.typeface).name,
-        **_strip(laid_out),
-    }
-
-
-@lru_cache(maxsize=256)
-def _listed(spec: ProductSpec, name: str) -> LaidOut:
-    """A name on a version of a product; versions never change."""
-    return tried(spec, name, second=_second(spec), typeface=_own(spec))
-
-
-def _own(spec: ProductSpec) -> Typeface | None:
-    """The product's typeface when the shop added it; those that ship are found by the core."""
-    return typeface_named(spec.typeface) if spec.typeface.startswith(OWN) else None
-
-
-def _second(spec: ProductSpec) -> str:
-    """A usual second wording for products that have an area for one."""
-    if not any(f.carries is Carries.SECOND for f in spec.also) or spec.second_plan is None:
-        return ""
-    return _OTHER_SAMPLES.get(spec.second_plan.kind, ("Forever yours",))[0]
-
-
-def _samples(spec: ProductSpec) -> tuple[str, ...]:
-    return _OTHER_SAMPLES.get(spec.wording.kind, SAMPLE_NAMES)
-
-
-def _strip(laid_out: LaidOut) -> dict[str, Any]:
-    drawing = strips_drawing([strip_drawing(part.area, part.layout) for part in laid_out.every_area])
-    failing = [finding_table(f) for f in laid_out.findings if f.level is Level.FAILS]
-    _, _, width, height = drawing.view_box
-    return {
-        "drawing": drawing,
-        "width": width * _PX_A_MM,
-        "height": height * _PX_A_MM,
-        "height_mm": laid_out.layout.height_mm,
-        "said": laid_out.inputs.wording,
-        "worst": failing[0] if failing else None,
+        "blank": table["blank"]["kind"],
+        "treatment": table["treatment"]["kind"],
+        "typeface": typeface_named(table["typeface"]).name,
+        "sample": drawn,
     }
 
 
@@ -135,13 +95,11 @@ def product(request: HttpRequest, code: str) -> HttpResponse:
 
 
 def _wall(spec: ProductSpec) -> dict[str, Any]:
-    own = _own(spec)
-    laid = [tried(spec, name, second=_second(spec), typeface=own) for name in _samples(spec)]
-    shown = laid[_shown(spec)]
+    laid, shown = samples_laid_out(spec)
     grid = area_grid(shown.area)
     return {
         "spec": spec,
-        "wall": [_strip(one) for one in laid],
+        "wall": [strip_of(one) for one in laid],
         "areas": unrolled_areas(shown, width_px=900.0, height_px=_UNROLLED_PX, with_grid=True),
         "grid_step_mm": grid.step_mm,
         "said": shown.inputs.wording,
@@ -149,10 +107,6 @@ def _wall(spec: ProductSpec) -> dict[str, Any]:
         "colour": shipped_materials()[spec.material].colour,
         **stand_of(shown.area.surface, spec.treatment),
     }
-
-
-def _shown(spec: ProductSpec) -> int:
-    return min(_SHOWN, len(_samples(spec)) - 1)
 
 
 @require_GET
@@ -174,7 +128,7 @@ def _trial(request: HttpRequest, code: str) -> LaidOut:
         spec = _spec_of(changed_table(row.table, request.GET))
     except KizamiError as error:
         raise Http404(str(error)) from error
-    return tried(spec, _samples(spec)[_shown(spec)], second=_second(spec), typeface=_own(spec))
+    return sample_shown(spec)
 
 
 @require_GET
@@ -233,7 +187,7 @@ def share(request: HttpRequest, code: str) -> HttpResponse:
     try:
         spec = _spec_of(changed_table(row.table, request.GET))
         names = shipped_names()[:: len(shipped_names()) // _NAMES_TRIED][:_NAMES_TRIED]
-        found = forecast(spec, names, typeface=_own(spec))
+        found = forecast(spec, names, typeface=own_typeface(spec))
     except KizamiError as error:
         return render(request, "catalogue/_refused.html", {"refused": str(error)})
     return render(request, "catalogue/_share.html", {"found": found, "percent": 100.0 * found.share})

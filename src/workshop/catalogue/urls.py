@@ -18,6 +18,7 @@ urlpatterns = [
     path("products.toml", product_views.all_files, name="all-files"),
     path("keep-file/", product_views.keep_file, name="keep-file"),
     path("<str:code>/", product_views.product, name="product"),
+    path("<str:code>/sample/", product_views.sample, name="sample"),
     path("<str:code>/wall/", product_views.wall, name="wall"),
     path("<str:code>/section/", product_views.section, name="section"),
     path("<str:code>/solid.stl", product_views.solid, name="product-solid"),

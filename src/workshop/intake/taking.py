@@ -11,7 +11,15 @@ from django.db import transaction
 
 from kizami.errors import OrderListError, RowError
 from kizami.pieces.batch import resolve_rows
-from kizami.pieces.comparing import PLAIN_FIELDS, Comparison, LineChange, compare, unspoken
+from kizami.pieces.comparing import (
+    PLAIN_FIELDS,
+    Comparison,
+    LineChange,
+    Received,
+    compare,
+    says_the_same,
+    unspoken,
+)
 from kizami.pieces.lines import Line
 from kizami.products.product import Word
 from kizami.wording.columns import ColumnMap
@@ -28,6 +36,7 @@ from workshop.intake.logos import missing_logos
 from workshop.intake.models import Intake, Question, SetAsideRow
 from workshop.intake.reading import column_names, columns_of, rule_of, rule_table, table_of
 from workshop.jobs.queue import defer_making
+from workshop.orders.copying import copy_lines, pieces_of_new
 from workshop.orders.models import Event, OrderLine, OrderList, Piece
 from workshop.orders.stages import ON_PAPER
 from workshop.orders.state import MOST_CANDIDATES
@@ -68,6 +77,7 @@ class Trial:
     comparison : new, changed and unchanged lines; None while needed columns are missing
     simple, asked : the changed lines: those that are changed at once, those that are asked about
     set_aside : rows that can't be read
+    unchanged : number of rows that say what is known already
     missing_logos : logos that the list names and that are not here, each with its number of rows
     notes : what was assumed of its rows
     """
@@ -80,6 +90,7 @@ class Trial:
     simple: tuple[LineChange, ...]
     asked: tuple[Asked, ...]
     set_aside: tuple[SetAside, ...]
+    unchanged: int = 0
     missing_logos: tuple[tuple[str, int], ...] = ()
     notes: tuple[str, ...] = ()
 
@@ -143,11 +154,11 @@ def trial_of(intake: Intake) -> Trial:
             set_aside=(),
         )
     read = read_rows(table, columns, rule=rule)
-    comparison, simple, asked, aside = _compare(read, intake.source, apart=rule is not None)
+    found = _compare(read, intake.source, apart=rule is not None)
     return Trial(
-        table=table, columns=columns, rule=rule, proposed_rule=proposed, comparison=comparison, simple=simple,
-        asked=asked, set_aside=aside, missing_logos=missing_logos(intake.source, (r.logo for r in read.rows)),
-        notes=read.notes,
+        table=table, columns=columns, rule=rule, proposed_rule=proposed, comparison=found.comparison,
+        simple=found.simple, asked=found.asked, set_aside=found.set_aside, unchanged=found.unchanged,
+        missing_logos=missing_logos(intake.source, (r.logo for r in read.rows)), notes=read.notes,
     )  # fmt: skip
 
 
@@ -185,8 +196,8 @@ def take(intake: Intake, *, user: User) -> OrderList:
         columns.require(table.header)
         read = read_rows(table, columns, rule=rule_of(intake.rule))
         read.confirm()
-        comparison, simple, asked, aside = _compare(read, source, apart=intake.rule is not None, lock=True)
-        aside, again = _not_yet_aside(source, aside)
+        found = _compare(read, source, apart=intake.rule is not None, lock=True)
+        aside, again = _not_yet_aside(source, found.set_aside)
         source.columns, source.rule = column_names(table, columns), intake.rule
         source.save(update_fields=["columns", "rule"])
         order_list = OrderList.objects.create(
@@ -199,31 +210,25 @@ def take(intake: Intake, *, user: User) -> OrderList:
             rule=intake.rule,
             received_by=user,
         )
-        add_lines(order_list, comparison.new)
-        change_lines(order_list, simple, user)
-        _ask(order_list, asked)
+        add_lines(order_list, found.comparison.new)
+        change_lines(order_list, found.simple, user)
+        _ask(order_list, found.asked)
         SetAsideRow.objects.bulk_create([_aside_of(order_list, row) for row in aside], batch_size=500)
         Event.objects.create(
             who=user,
-            what=f"Took in {intake.name[:80]}: {_counted(comparison, simple, asked, aside, again)}",
+            what=f"Took in {intake.name[:80]}: {_counted(found, aside, again)}",
             order_list=order_list,
         )
         intake.delete()
-        if comparison.new or simple:
+        if found.comparison.new or found.simple:
             defer_making(order_list.pk)
     return order_list
 
 
-def _counted(
-    comparison: Comparison,
-    simple: Sequence[LineChange],
-    asked: Sequence[Asked],
-    aside: Sequence[SetAside],
-    again: int,
-) -> str:
+def _counted(found: _Found, aside: Sequence[SetAside], again: int) -> str:
     counts = {
-        "new": len(comparison.new), "changed": len(simple), "unchanged": len(comparison.unchanged),
-        "to decide": len(asked), "set aside": len(aside), "set aside before": again,
+        "new": len(found.comparison.new), "changed": len(found.simple), "unchanged": found.unchanged,
+        "to decide": len(found.asked), "set aside": len(aside), "set aside before": again,
     }  # fmt: skip
     return ", ".join(f"{count} {name}" for name, count in counts.items() if count)
 
@@ -249,25 +254,59 @@ def _not_yet_aside(source: Source, aside: tuple[SetAside, ...]) -> tuple[tuple[S
     return fresh, len(aside) - len(fresh)
 
 
-def _compare(
-    read: ReadList, source: Source, *, apart: bool, lock: bool = False
-) -> tuple[Comparison, tuple[LineChange, ...], tuple[Asked, ...], tuple[SetAside, ...]]:
+@dataclass(frozen=True, kw_only=True, slots=True)
+class _Found:
+    """What a list holds against what is known: see `Trial`, whose fields these are."""
+
+    comparison: Comparison
+    simple: tuple[LineChange, ...]
+    asked: tuple[Asked, ...]
+    set_aside: tuple[SetAside, ...]
+    unchanged: int
+
+
+def _compare(read: ReadList, source: Source, *, apart: bool, lock: bool = False) -> _Found:
     catalogue, _ = Product.objects.catalogue()
-    lines, aside = resolve_rows(read, catalogue, logos=None)
-    lines = with_earlier_words(lines, source)
-    known = known_lines(source, {line.row.order for line in lines}, lock=lock)
+    before = _received_before(source, {row.order for row in read.rows}, lock=lock)
     silent = unspoken(read.columns.places.keys(), taken_apart=apart)
-    comparison = compare({key: row.to_received() for key, row in known.items()}, lines, silent=silent)
+    same = frozenset(
+        row.row
+        for row in read.rows
+        if (known := before.get((row.order, row.line))) is not None
+        and says_the_same(row, known, catalogue=catalogue, silent=silent)
+    )
+    lines, aside = resolve_rows(read, catalogue, logos=None, leave=same)
+    lines = with_earlier_words(lines, source)
+    comparison = compare(before, lines, silent=silent)
+    # They are locked already where they need to be.
+    rows = known_lines(source, {change.line.row.order for change in comparison.changed})
     simple: list[LineChange] = []
     asked: list[Asked] = []
     for change in comparison.changed:
-        row = known[(change.line.row.order, change.line.row.line)]
-        why = _why_ask(row, change)
+        why = _why_ask(rows[(change.line.row.order, change.line.row.line)], change)
         if why:
             asked.append(Asked(change=change, why=why))
         else:
             simple.append(change)
-    return comparison, tuple(simple), tuple(asked), tuple(aside)
+    return _Found(
+        comparison=comparison, simple=tuple(simple), asked=tuple(asked), set_aside=tuple(aside),
+        unchanged=len(same) + len(comparison.unchanged),
+    )  # fmt: skip
+
+
+def _received_before(source: Source, orders: set[str], *, lock: bool) -> dict[tuple[str, str], Received]:
+    """What lists have said of the lines of orders so far; locked in the order of `known_lines`."""
+    codes = dict(Product.objects.values_list("pk", "code"))
+    rows = OrderLine.objects.filter(source=source, order__in=orders).order_by("pk")
+    if lock:
+        rows = rows.select_for_update(no_key=True)
+    found = rows.values_list("order", "line", "product", "wording_received", *PLAIN_FIELDS)
+    return {
+        (order, line): Received(
+            product=codes[product], wording=wording, **dict(zip(PLAIN_FIELDS, plain, strict=True))
+        )
+        for order, line, product, wording, *plain in found
+    }
 
 
 def known_lines(source: Source, orders: set[str], *, lock: bool = False) -> dict[tuple[str, str], OrderLine]:
@@ -326,22 +365,19 @@ def add_lines(
     """
     if products is None:
         _, products = Product.objects.catalogue()
-    rows = OrderLine.objects.bulk_create(
-        [
-            OrderLine(
-                source_id=order_list.source_id,
-                order_list=order_list,
-                order=line.row.order,
-                line=line.row.line,
-                product=products[line.product.code.casefold()],
-                **_values(line),
-            )
-            for line in lines
-        ],
-        batch_size=500,
-    )
-    pieces = [Piece(line=row, number=number) for row in rows for number in range(1, row.quantity + 1)]
-    Piece.objects.bulk_create(pieces, batch_size=1000)
+    rows = [
+        OrderLine(
+            source_id=order_list.source_id,
+            order_list_id=order_list.pk,
+            order=line.row.order,
+            line=line.row.line,
+            product=products[line.product.code.casefold()],
+            **_values(line),
+        )
+        for line in lines
+    ]
+    copy_lines(rows)
+    pieces_of_new(rows)
     return rows
 
 
@@ -357,6 +393,9 @@ def change_lines(order_list: OrderList, changes: Iterable[LineChange], user: Use
     changes = list(changes)
     known = known_lines(order_list.source, {c.line.row.order for c in changes}, lock=True)
     _, products = Product.objects.catalogue()
+    silent = unspoken(order_list.columns.keys(), taken_apart=order_list.rule is not None)
+    remade: list[int] = []
+    events: list[Event] = []
     for change in changes:
         row = known[(change.line.row.order, change.line.row.line)]
         if change.line.row.quantity < row.under_way or (change.remade and _nothing_to_make(row, change)):
@@ -364,9 +403,7 @@ def change_lines(order_list: OrderList, changes: Iterable[LineChange], user: Use
                 f"Line {row} can't become that: {_under_way(row)}. Leave it, and order what is to be "
                 "different as a new line."
             )
-        values = _values(change.line)
-        silent = unspoken(order_list.columns.keys(), taken_apart=order_list.rule is not None)
-        values = {name: value for name, value in values.items() if name not in silent}
+        values = {name: value for name, value in _values(change.line).items() if name not in silent}
         if row.wording_received == change.line.row.wording:
             for name in ("wording", "changes", "proposal", "open_question", "candidates"):
                 del values[name]
@@ -375,6 +412,7 @@ def change_lines(order_list: OrderList, changes: Iterable[LineChange], user: Use
         same = all(getattr(row, name) == values.get(name, getattr(row, name)) for name in asked - {"product"})
         kept = row.choices if same else {k: v for k, v in row.choices.items() if k not in asked}
         values["choices"] = kept if same else {**kept, **values.get("choices", {})}
+        pieces_before = row.quantity
         for name, value in values.items():
             setattr(row, name, value)
         row.order_list = order_list
@@ -384,11 +422,13 @@ def change_lines(order_list: OrderList, changes: Iterable[LineChange], user: Use
         if change.remade:
             row.attempts, row.badness = 0, 0.0
             kept += ["attempts", "badness"]
+            remade.append(row.pk)
         row.save(update_fields=kept)
-        _fit_pieces(row)
-        if change.remade:
-            row.pieces.to_be_made()
-        Event.objects.create(who=user, what="; ".join(change.said)[:300], line=row, order_list=order_list)
+        if row.quantity != pieces_before:
+            _fit_pieces(row)
+        events.append(Event(who=user, what="; ".join(change.said)[:300], line=row, order_list=order_list))
+    Piece.objects.filter(line__in=remade).to_be_made()
+    Event.objects.bulk_create(events, batch_size=500)
 
 
 def _nothing_to_make(row: OrderLine, change: LineChange) -> bool:

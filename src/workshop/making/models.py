@@ -86,6 +86,8 @@ class Revision(models.Model):
     class Meta:
         constraints = [models.UniqueConstraint(fields=["line", "number"], name="revision_once_in_line")]
         ordering = ["line", "-number"]
+        # How fast the lines of a list are made just now is asked again and again.
+        indexes = [models.Index(fields=["made_at"], name="revision_by_time")]
 
     def __str__(self) -> str:
         return f"{self.line} r{self.number}"

@@ -18,6 +18,7 @@ from workshop.jobs.queue import defer_making
 from workshop.making.recording import MOST_ATTEMPTS, give_up_on, make_line
 from workshop.orders.models import OrderLine, OrderList
 from workshop.orders.stages import Stage
+from workshop.orders.standing import forget_old_changes
 
 __all__ = ["clear_stalled", "make_list", "take_up_again"]
 
@@ -84,6 +85,7 @@ def take_up_again(timestamp: int) -> int:
     )
     for pk in unfinished:
         defer_making(pk)
+    forget_old_changes()
     return len(unfinished)
 
 

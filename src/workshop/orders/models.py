@@ -25,7 +25,21 @@ from workshop.orders.stages import ON_PAPER, Stage
 from workshop.orders.state import LineState
 from workshop.sources.models import Source
 
-__all__ = ["Event", "OrderLine", "OrderList", "Piece"]
+__all__ = ["Event", "KnownWord", "LineChanged", "OrderLine", "OrderList", "Piece", "mark_of"]
+
+#: Held first, then what is still to make, then the rest.
+_RANK = models.Case(
+    models.When(stage=Stage.HELD, then=0),
+    models.When(stage=Stage.NEW, then=1),
+    default=2,
+    output_field=models.IntegerField(),
+)
+#: What is sent already comes last.
+_IS_SENT = models.Case(models.When(stage=Stage.SENT, then=1), default=0, output_field=models.IntegerField())
+_DUE = models.F("due").asc(nulls_last=True)
+#: Each an index too: the first page of a hundred thousand lines is read, not sorted.
+_BOOK_ORDER = (_RANK, models.F("badness").desc(), models.F("rush").desc(), _DUE, "id")
+_DATE_ORDER = (_IS_SENT, _DUE, models.F("rush").desc(), models.F("badness").desc(), "id")
 
 
 class OrderList(models.Model):
@@ -56,6 +70,11 @@ class OrderList(models.Model):
         return self.name
 
 
+def mark_of(edition: int, revision: int | None, stage: str, under_way: int) -> str:
+    """What somebody has of a line is still true while this is the same: it changes with all that shows."""
+    return f"{edition}.{revision or 0}.{stage.replace(' ', '-')}.{under_way}"
+
+
 class LineQuerySet(models.QuerySet["OrderLine"]):
     """Table-level questions about lines."""
 
@@ -66,18 +85,7 @@ class LineQuerySet(models.QuerySet["OrderLine"]):
         ----------
         by_date : what is due first on top, however it stands; what is sent already comes last
         """
-        if by_date:
-            sent = models.Case(models.When(stage=Stage.SENT, then=1), default=0)
-            return self.order_by(
-                *groups, sent, models.F("due").asc(nulls_last=True), "-rush", "-badness", "pk"
-            )
-        rank = models.Case(
-            models.When(stage=Stage.HELD, then=0),
-            models.When(stage=Stage.NEW, then=1),
-            default=2,
-            output_field=models.IntegerField(),
-        )
-        return self.order_by(*groups, rank, "-badness", "-rush", models.F("due").asc(nulls_last=True), "pk")
+        return self.order_by(*groups, *(_DATE_ORDER if by_date else _BOOK_ORDER))
 
     def worst_held(self) -> Self:
         """Held lines, the one furthest beyond a limit first; among equals the one that is due first."""
@@ -150,7 +158,12 @@ class OrderLine(models.Model):
             models.CheckConstraint(condition=Q(stage__in=Stage.values), name="line_stage_known"),
         ]
         indexes = [
-            models.Index(fields=["order_list", "stage"], name="line_by_list_and_stage"),
+            # With all that is counted over lines: the counts are read from here alone.
+            models.Index(
+                fields=["order_list", "stage"], include=["quantity", "due"], name="line_by_list_and_stage"
+            ),
+            models.Index(*_BOOK_ORDER, name="line_in_book_order"),
+            models.Index(*_DATE_ORDER, name="line_in_date_order"),
             models.Index(fields=["stage", "-badness"], name="line_by_stage_and_badness"),
             GinIndex(fields=["folded"], name="line_by_trigrams", opclasses=["gin_trgm_ops"]),
         ]
@@ -192,7 +205,7 @@ class OrderLine(models.Model):
     @property
     def mark(self) -> str:
         """Tells whether a row on somebody's screen is still true."""
-        return f"{self.edition}.{self.revision_id or 0}.{self.stage.replace(' ', '-')}.{self.under_way}"
+        return mark_of(self.edition, self.revision_id, self.stage, self.under_way)
 
     @property
     def second_now(self) -> str:
@@ -215,6 +228,25 @@ class OrderLine(models.Model):
             source=self.source_id, order=self.order, set_name__iexact=self.set_name, product=self.product_id
         )
         return list(rows.select_related("product").order_by("pk"))
+
+
+class KnownWord(models.Model):
+    """A folded word that stands in a line, see `workshop.orders.known_words`."""
+
+    word = models.CharField(max_length=40)
+
+    class Meta:
+        indexes = [models.Index(fields=["word"], name="known_word")]
+
+    def __str__(self) -> str:
+        return self.word
+
+
+class LineChanged(models.Model):
+    """That lines were changed, see `workshop.orders.standing`."""
+
+    def __str__(self) -> str:
+        return f"change {self.pk}"
 
 
 class PieceQuerySet(models.QuerySet["Piece"]):

@@ -71,6 +71,7 @@ RIGHTS_OF: dict[str, str] = {
     # the catalogue
     "catalogue:products": SIGNED_IN,
     "catalogue:product": SIGNED_IN,
+    "catalogue:sample": SIGNED_IN,
     "catalogue:wall": SIGNED_IN,
     "catalogue:section": SIGNED_IN,
     "catalogue:grid": SIGNED_IN,

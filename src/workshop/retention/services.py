@@ -14,6 +14,7 @@ from workshop.book.models import Bundle
 from workshop.files.models import StoredFile
 from workshop.intake.models import Intake, Question, SetAsideRow
 from workshop.making.models import Revision
+from workshop.orders.known_words import gather_words_anew
 from workshop.orders.models import Event, OrderLine, OrderList
 from workshop.sources.models import Source
 
@@ -142,6 +143,7 @@ def _forget(source: Source, customer: str, *, really: bool) -> tuple[Forgotten, 
     _take_words(lines)
     with connection.cursor() as cursor:
         cursor.execute("SELECT kizami_forget(%s)", [pks])
+    gather_words_anew()
     Question.objects.filter(line__in=pks).delete()
     OrderList.objects.filter(pk__in=[row.pk for row in lists]).update(file=None)
     for row in (*aside, *trials, *bundles, *logos):

@@ -1,0 +1,85 @@
+"""Sample wordings on products: names of rising difficulty, and what stands on products that carry none."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from kizami.checks.finding import Level, finding_table
+from kizami.drawing.strip import strip_drawing, strips_drawing
+from kizami.lettering.typeface import Typeface
+from kizami.pieces.forecast import tried
+from kizami.pieces.laying_out import LaidOut
+from kizami.products.product import Carries
+from kizami.products.product import Product as ProductSpec
+from kizami.wording.plan import WordingKind
+from workshop.catalogue.models import OWN, Product, ProductSample, typeface_named
+
+__all__ = ["SAMPLE_NAMES", "kept_sample", "own_typeface", "sample_shown", "samples_laid_out", "strip_of"]
+
+#: What a product makes of them shows where it stops.
+SAMPLE_NAMES = (
+    "Bo", "Ida", "Owen", "Ottoline", "Gregory", "WILMA", "Żółkiewska", "Bartholomew", "Anne-Sophie",
+    "Wilhelmina Odell", "Featherstonehaugh", "Maximilian-Alexander",
+)  # fmt: skip
+_OTHER_SAMPLES: dict[WordingKind, tuple[str, ...]] = {
+    WordingKind.DATE: ("2027-03-31", "1 May 2027", "24 December 1999"),
+    WordingKind.YEAR: ("1987", "2027"),
+    WordingKind.COORDINATES: ("54.7753, -1.5849", "-33.8568, 151.2153"),
+    WordingKind.QR_CODE: ("EBB-0412", "saltgrass.example/t/4711"),
+    WordingKind.DATA_MATRIX: ("EBB-0412", "saltgrass.example/t/4711"),
+}
+#: Place of the sample that stands for a product where only one is shown.
+_SHOWN = 3
+_PX_A_MM = 4.0
+
+
+def own_typeface(spec: ProductSpec) -> Typeface | None:
+    """The product's typeface when the shop added it; those that ship are found by the core."""
+    return typeface_named(spec.typeface) if spec.typeface.startswith(OWN) else None
+
+
+def _second(spec: ProductSpec) -> str:
+    """A usual second wording for products that have an area for one."""
+    if not any(f.carries is Carries.SECOND for f in spec.also) or spec.second_plan is None:
+        return ""
+    return _OTHER_SAMPLES.get(spec.second_plan.kind, ("Forever yours",))[0]
+
+
+def samples_laid_out(spec: ProductSpec) -> tuple[list[LaidOut], LaidOut]:
+    """Every sample on a product, and the one that is shown large."""
+    names = _OTHER_SAMPLES.get(spec.wording.kind, SAMPLE_NAMES)
+    typeface = own_typeface(spec)
+    laid = [tried(spec, name, second=_second(spec), typeface=typeface) for name in names]
+    return laid, laid[min(_SHOWN, len(laid) - 1)]
+
+
+def sample_shown(spec: ProductSpec) -> LaidOut:
+    """The sample that stands for a product where only one is shown."""
+    names = _OTHER_SAMPLES.get(spec.wording.kind, SAMPLE_NAMES)
+    name = names[min(_SHOWN, len(names) - 1)]
+    return tried(spec, name, second=_second(spec), typeface=own_typeface(spec))
+
+
+def strip_of(laid_out: LaidOut) -> dict[str, Any]:
+    """The strip of a sample, with its size on the screen and the worst that fails."""
+    drawing = strips_drawing([strip_drawing(part.area, part.layout) for part in laid_out.every_area])
+    failing = [finding_table(f) for f in laid_out.findings if f.level is Level.FAILS]
+    _, _, width, height = drawing.view_box
+    return {
+        "content": drawing.content,
+        "view_box": drawing.view_box_text,
+        "width": width * _PX_A_MM,
+        "height": height * _PX_A_MM,
+        "height_mm": laid_out.layout.height_mm,
+        "said": laid_out.inputs.wording,
+        "worst": failing[0] if failing else None,
+    }
+
+
+def kept_sample(product: Product) -> ProductSample:
+    """A version's sample: drawn at first sight, and kept, as versions never change."""
+    kept = ProductSample.objects.drawn_now().filter(product=product).first()
+    if kept is None:
+        values = {**strip_of(sample_shown(product.to_spec())), "drawn_by": ProductSample.DRAWN_BY}
+        kept, _ = ProductSample.objects.update_or_create(product=product, defaults=values)
+    return kept
