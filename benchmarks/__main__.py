@@ -6,10 +6,11 @@ import argparse
 import sys
 from collections.abc import Callable, Iterator
 
-from benchmarks import lettering, orders, slice_core, slice_web, surfaces, web
+from benchmarks import faults, lettering, orders, slice_core, slice_web, surfaces, web
 from benchmarks.figure import Figure
 
 GROUPS: dict[str, tuple[Callable[[], Iterator[Figure]], ...]] = {
+    "faults": (faults.figures,),
     "lettering": (lettering.figures,),
     "orders": (orders.figures,),
     "slice": (slice_core.figures, slice_web.figures),

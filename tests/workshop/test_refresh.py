@@ -115,8 +115,8 @@ def test_a_word_cures_two_hundred_rows_with_few_questions_each(owner, shop) -> N
     with CaptureQueriesContext(connection) as seen:
         assert set_alias("HIVE-PLATES", Word.PRODUCT, "HIVE-PLATE", user=owner) == 200
     assert OrderLine.objects.count() == 200 and not SetAsideRow.objects.exists()
-    assert len(seen) < 200 * 26
-    assert sum('FROM "catalogue_product"' in query["sql"] for query in seen.captured_queries) < 10
+    # Of one row there would be as many.
+    assert len(seen) < 60
 
 
 def test_the_book_can_be_read_by_what_is_due_and_late(owner_client, owner, shop) -> None:

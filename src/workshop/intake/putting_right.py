@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 
 from django.contrib.auth.models import User
@@ -26,10 +26,6 @@ from workshop.sources.models import Source
 from workshop.words.models import Alias
 
 __all__ = ["decide", "retry_row", "set_alias"]
-
-#: The catalogue as the core has it, and the rows of its products.
-Shop = tuple[Catalogue, dict[str, Product]]
-
 
 #: Rows that are tried again at once when a word is given its meaning.
 _MOST_CURED = 2000
@@ -68,7 +64,8 @@ def decide(question: Question, *, take_it: bool, user: User) -> None:
         if question.decided_at is not None:
             raise RowError("This question was decided already.")
         if take_it:
-            line = _read_again(question.order_list, question.row, question.cells)
+            catalogue, _ = Product.objects.catalogue()
+            line = _read_again(question.order_list, question.row, question.cells, catalogue)
             known = known_lines(question.order_list.source, {line.row.order}, lock=True)
             silent = unspoken(
                 question.order_list.columns.keys(), taken_apart=question.order_list.rule is not None
@@ -87,16 +84,12 @@ def decide(question: Question, *, take_it: bool, user: User) -> None:
         )  # fmt: skip
 
 
-def _read_again(
-    order_list: OrderList, number: int, cells: Iterable[str], catalogue: Catalogue | None = None
-) -> Line:
+def _read_again(order_list: OrderList, number: int, cells: Iterable[str], catalogue: Catalogue) -> Line:
     """Read a single row the way its list was read."""
     header = order_list.header
     places = {code: header.index(name) for code, name in order_list.columns.items() if name in header}
     record = TableRow(number=number, cells=tuple(cells))
     row = read_row(record, ColumnMap(places=places), width=len(header), rule=rule_of(order_list.rule))
-    if catalogue is None:
-        catalogue, _ = Product.objects.catalogue()
     return resolve_row(row, catalogue, logos=None)
 
 
@@ -106,19 +99,13 @@ def _has_line_number(order_list: OrderList, cells: list[str]) -> bool:
     return place < len(cells) and bool(cells[place].strip())
 
 
-def _next_number(lines: Iterable[OrderLine]) -> str:
+def _next_number(numbers: Iterable[str]) -> str:
     """The number of one more line of an order whose list numbers none."""
-    return str(1 + max((int(line.line) for line in lines if line.line.isdecimal()), default=0))
+    return str(1 + max((int(number) for number in numbers if number.isdecimal()), default=0))
 
 
-def retry_row(
-    row: SetAsideRow, cells: list[str], *, user: User, shop: Shop | None = None
-) -> OrderLine | None:
+def retry_row(row: SetAsideRow, cells: list[str], *, user: User) -> OrderLine | None:
     """Try a set-aside row again with corrected cells.
-
-    Parameters
-    ----------
-    shop : its catalogue as of now, for whoever tries many rows
 
     Returns
     -------
@@ -130,30 +117,70 @@ def retry_row(
     """
     with transaction.atomic():
         _one_at_a_time([row.order_list.source_id])
-        waiting = SetAsideRow.objects.select_for_update(of=("self",), no_key=True).select_related(
-            "order_list__source"
-        )
-        row = waiting.get(pk=row.pk)
-        order_list = row.order_list
+        waiting = SetAsideRow.objects.select_for_update(of=("self",), no_key=True)
+        row = waiting.select_related("order_list__source").get(pk=row.pk)
+        row.cells = cells
+        return next(iter(_cured([row], user=user)), None)
+
+
+def _cured(rows: Sequence[SetAsideRow], *, user: User) -> list[OrderLine]:
+    """Lines made of rows whose cells are put right; of the others the reason of now is kept.
+
+    Call inside a transaction that has locked the rows' sources. The questions to the database do not grow
+    with the rows of a list.
+    """
+    catalogue, products = Product.objects.catalogue()
+    aside: dict[SetAsideRow, RowError] = {}
+    read: dict[OrderList, dict[SetAsideRow, Line]] = {}
+    for row in rows:
         try:
-            line = _read_again(order_list, row.row, cells, shop[0] if shop else None)
-            known = known_lines(order_list.source, {line.row.order})
-            if not _has_line_number(order_list, cells):
-                line = replace(line, row=replace(line.row, line=_next_number(known.values())))
-            if (line.row.order, line.row.line) in known:
-                raise RowError(
-                    f"Order {line.row.order} line {line.row.line} is in the order book already; "
-                    "give this row a line number of its own."
-                )
+            line = _read_again(row.order_list, row.row, row.cells, catalogue)
         except RowError as error:
-            row.cells, row.reason, row.columns = cells, str(error), list(error.columns)
-            row.save(update_fields=["cells", "reason", "columns"])
-            return None
-        (made,) = add_lines(order_list, [line], products=shop[1] if shop else None)
-        Event.objects.create(who=user, what=f"Row {row.row} was put right", line=made, order_list=order_list)
-        row.delete()
-        defer_making(order_list.pk)
+            aside[row] = error
+        else:
+            read.setdefault(row.order_list, {})[row] = line
+    made: list[OrderLine] = []
+    cured: list[SetAsideRow] = []
+    for order_list, group in read.items():
+        lines = _numbered(order_list, group, aside)
+        new = add_lines(order_list, lines.values(), products=products)
+        Event.objects.bulk_create(
+            Event(who=user, what=f"Row {row.row} was put right", line=line, order_list=order_list)
+            for row, line in zip(lines, new, strict=True)
+        )
+        made += new
+        cured += lines
+        if new:
+            defer_making(order_list.pk)
+    SetAsideRow.objects.filter(pk__in=[row.pk for row in cured]).delete()
+    for row, error in aside.items():
+        row.reason, row.columns = str(error), list(error.columns)
+    SetAsideRow.objects.bulk_update(aside, ["cells", "reason", "columns"], batch_size=500)
     return made
+
+
+def _numbered(
+    order_list: OrderList, read: Mapping[SetAsideRow, Line], aside: dict[SetAsideRow, RowError]
+) -> dict[SetAsideRow, Line]:
+    """Lines with a number of their own each; rows whose number is taken go to `aside`."""
+    orders = {line.row.order for line in read.values()}
+    taken: dict[str, set[str]] = {order: set() for order in orders}
+    for order, number in known_lines(order_list.source, orders):
+        taken[order].add(number)
+    found: dict[SetAsideRow, Line] = {}
+    for row, line in read.items():
+        numbers = taken[line.row.order]
+        if not _has_line_number(order_list, row.cells):
+            line = replace(line, row=replace(line.row, line=_next_number(numbers)))  # noqa: PLW2901
+        if line.row.line in numbers:
+            aside[row] = RowError(
+                f"Order {line.row.order} line {line.row.line} is in the order book already; "
+                "give this row a line number of its own."
+            )
+            continue
+        numbers.add(line.row.line)
+        found[row] = line
+    return found
 
 
 def set_alias(word: str, stands_for: Word, code: str, *, user: User) -> int:
@@ -169,9 +196,6 @@ def set_alias(word: str, stands_for: Word, code: str, *, user: User) -> int:
         Event.objects.create(who=user, what=f"“{word[:80]}” now stands for {stands_for.value} {code}")
         waiting = SetAsideRow.objects.filter(columns__contains=[stands_for.value])
         _one_at_a_time(waiting.order_by().values_list("order_list__source", flat=True).distinct())
-        shop = Product.objects.catalogue()
-        return sum(
-            retry_row(row, row.cells, user=user, shop=shop) is not None
-            for row in waiting.select_related("order_list")[:_MOST_CURED]
-            if fold_code(row.word(stands_for.value)) == folded
-        )
+        rows = waiting.select_for_update(of=("self",), no_key=True).select_related("order_list__source")
+        asked = [row for row in rows[:_MOST_CURED] if fold_code(row.word(stands_for.value)) == folded]
+        return len(_cured(asked, user=user))
