@@ -1,7 +1,7 @@
 """The strip: a line's lettering on its area, at the one scale that all strips share.
 
-Only the band of the area that carries the lettering is shown, so that a list of tall tags stays
-as dense as a list of rings and letter heights can be compared down it.
+Only the band of the area that carries the lettering is shown at that scale, so that a list of tall tags
+stays as dense as a list of rings and letter heights can be compared down it.
 """
 
 from __future__ import annotations
@@ -23,45 +23,81 @@ _MARGIN_MM = 0.4
 #: Shown above and below the lettering where the area goes on, and the least that is shown.
 _AROUND_MM = 1.2
 _LEAST_MM = 7.0
+#: A band that is so much of the area shows its shape by itself.
+_NEARLY_WHOLE = 0.9
+#: The whole area in front of a band: its height, what it may be wide, and the room behind it.
+_WHOLE_MM = 10.0
+_WIDEST_WHOLE_MM = 18.0
+_BETWEEN_WHOLE_MM = 2.5
 #: Between the strips of two areas.
 _BETWEEN_MM = 0.8
 
 
 def strip_drawing(area: Area, layout: Layout) -> Drawing:
-    """Draw the area and its lettering with little detail; one unit is one mm."""
-    low_u, _, high_u, _ = area.bounds
+    """Draw the area and its lettering with little detail; one unit is one mm.
+
+    Where only a band of the area is shown, the whole of it stands small in front: a heart is told from a
+    disc.
+    """
+    low_u, bottom, high_u, top = area.bounds
     low_v, high_v = _band(area, layout)
     window = shapely.box(low_u - 1.0, low_v, high_u + 1.0, high_v)
-    outline = shapely.simplify(area.outline, _TOLERANCE_MM).intersection(window)
-    letters = shapely.simplify(layout.outlines, _TOLERANCE_MM)
-    spots = "".join(
-        path_data(shapely.simplify(k.outline, _TOLERANCE_MM).intersection(window), top_mm=high_v, decimals=2)
-        for k in area.spots
-    )
-    standing = ""
-    if area.standing is not None:
-        frame = shapely.simplify(area.standing, _TOLERANCE_MM).intersection(window)
-        standing = f'<path class="k-standing" d="{path_data(frame, top_mm=high_v, decimals=2)}"/>'
     ticks = "".join(
         f"M{number(low_u + mm)} {number(high_v - low_v + 0.3)}v{number(1.1 if mm % 10 == 0 else 0.6)}"
         for mm in range(0, int(high_u - low_u) + 1, 5)
     )
-    content = (
-        f'<path class="k-area" d="{path_data(outline, top_mm=high_v, decimals=2)}"/>'
-        f'<path class="k-keep-out" d="{spots}"/>'
-        f"{standing}"
-        f'<path class="k-letters" d="{path_data(letters, top_mm=high_v, decimals=2)}"/>'
-        f'<path class="k-rule" fill="none" d="{ticks}"/>'
-    )
-    return Drawing(
+    band = Drawing(
         view_box=(
             low_u - _MARGIN_MM,
             -_MARGIN_MM,
             high_u - low_u + 2 * _MARGIN_MM,
             high_v - low_v + 1.4 + _MARGIN_MM,
         ),
-        content=content,
+        content=f'{_parts(area, layout, window)}<path class="k-rule" fill="none" d="{ticks}"/>',
     )
+    if high_v - low_v > _NEARLY_WHOLE * (top - bottom):
+        return band
+    return _with_the_whole(band, area, layout)
+
+
+def _parts(
+    area: Area, layout: Layout, window: shapely.Polygon, *, tolerance_mm: float = _TOLERANCE_MM
+) -> str:
+    """What lies in a window, its top at 0."""
+    top_mm = window.bounds[3]
+
+    def data(shape: shapely.Geometry) -> str:
+        return path_data(
+            shapely.simplify(shape, tolerance_mm).intersection(window), top_mm=top_mm, decimals=2
+        )
+
+    standing = "" if area.standing is None else f'<path class="k-standing" d="{data(area.standing)}"/>'
+    letters = path_data(shapely.simplify(layout.outlines, tolerance_mm), top_mm=top_mm, decimals=2)
+    return (
+        f'<path class="k-area" d="{data(area.outline)}"/>'
+        f'<path class="k-keep-out" d="{"".join(data(spot.outline) for spot in area.spots)}"/>'
+        f"{standing}"
+        f'<path class="k-letters" d="{letters}"/>'
+    )
+
+
+def _with_the_whole(band: Drawing, area: Area, layout: Layout) -> Drawing:
+    """A band with the whole area, small, in front of it."""
+    low_u, bottom, high_u, top = area.bounds
+    left, band_top, width, height = band.view_box
+    scale = min(_WHOLE_MM / (top - bottom), _WIDEST_WHOLE_MM / (high_u - low_u))
+    window = shapely.box(low_u - 1.0, bottom - 1.0, high_u + 1.0, top + 1.0)
+    whole = _parts(area, layout, window, tolerance_mm=_TOLERANCE_MM / scale)
+    before = (high_u - low_u) * scale + _BETWEEN_WHOLE_MM
+    tallest = max(height, _WHOLE_MM + 2 * _MARGIN_MM)
+    # Both stand in the middle of the strip; the window's top lies 1 mm above the area's.
+    across = (tallest - (top - bottom) * scale) / 2.0 - scale
+    down = (tallest - height) / 2.0
+    content = (
+        f'<g transform="translate({number(-low_u * scale)} {number(across)}) scale({scale:.4f})">{whole}</g>'
+        f'<g transform="translate({number(before - left)} {number(down - band_top)})">{band.content}</g>'
+    )
+    return Drawing(view_box=(-_MARGIN_MM, 0.0, before + width + _MARGIN_MM, tallest), content=content)
 
 
 def strips_drawing(strips: Sequence[Drawing]) -> Drawing:

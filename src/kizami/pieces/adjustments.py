@@ -52,11 +52,11 @@ def read_adjustments(given: Mapping[str, str]) -> dict[str, Any]:
     shape = given.get("shape", "")
     if not shape and given.get("shape_amount", "").strip():
         raise AdjustmentError(
-            "“How much” says how far a shape is bent: choose the shape beside it too, or clear the number."
+            "“How much” says how far lettering is bent: choose beside it how it runs, or clear the number."
         )
     if shape:
         if shape not in SHAPES:
-            raise AdjustmentError(f"There is no shape “{shape[:30]}”; choose {', '.join(SHAPES)}.")
+            raise AdjustmentError(f"Lettering does not run “{shape[:30]}”; choose {', '.join(SHAPES)}.")
         amount = _number(given.get("shape_amount", ""), "shape_amount")
         found["shape"] = shape
         found["shape_amount"] = SHAPES[shape][1] if amount is None or shape == "straight" else amount

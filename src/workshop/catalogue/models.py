@@ -216,7 +216,7 @@ class ProductSample(models.Model):
     """A version of a product with a sample wording on it, as the Catalogue's list shows it."""
 
     #: Raise the second number when the same sample would be drawn otherwise.
-    DRAWN_BY = f"{RECIPE}.1"
+    DRAWN_BY = f"{RECIPE}.2"
 
     product = models.OneToOneField(Product, on_delete=models.CASCADE, primary_key=True, related_name="sample")
     drawn_by = models.CharField(max_length=20)

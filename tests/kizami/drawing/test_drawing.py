@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import io
 import itertools
 import re
 import xml.etree.ElementTree as ET
 
 import pytest
 import shapely
+import svgelements
 
 from kizami.checks.finding import Finding, Level, Sense, Severity, Spot, said
 from kizami.drawing.gauge import gauge_drawing
@@ -120,17 +122,37 @@ def test_wording_cannot_break_out_of_a_drawing(wording: str) -> None:
     assert not list(root.iter(f"{SVG}script"))
 
 
-def test_all_strips_share_one_scale_and_show_the_lettering_whole() -> None:
-    for which, wording in ((RING, "Ivy"), (TAG, "Halloran"), (TAG, "")):
-        laid_out = lay_out(inputs(which, wording))
-        drawing = strip_drawing(laid_out.area, laid_out.layout)
-        low, _, high, _ = laid_out.area.outline.bounds
-        assert drawing.view_box[2] == pytest.approx(high - low + 0.8)
-        letters = next(p for p in parse(drawing.content) if p.attrib["class"] == "k-letters")
-        ys = [y for ring in subpaths(letters.attrib["d"]) for _, y in ring]
-        if wording:
-            assert min(ys) >= 0
-            assert max(ys) <= drawing.view_box[1] + drawing.view_box[3]
+@pytest.mark.parametrize(
+    ("which", "wording", "is_banded"),
+    [(RING, "Ivy", False), (TAG, "Halloran", True), (TAG, "", True)],
+    ids=["ring", "tag", "empty tag"],
+)
+def test_all_strips_share_one_scale_and_show_lettering_and_area_whole(which, wording, is_banded) -> None:
+    laid_out = lay_out(inputs(which, wording))
+    drawing = strip_drawing(laid_out.area, laid_out.layout)
+    left, top, width, height = drawing.view_box
+    page = f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="{left} {top} {width} {height}">{drawing.content}</svg>'
+    # Read by another library, with every transformation applied; without a size it takes the view box's own.
+    shapes = [
+        (str(path.values["class"]), path.bbox())
+        for path in svgelements.SVG.parse(io.StringIO(page), width=width, height=height).elements()
+        if isinstance(path, svgelements.Path) and len(path)
+    ]
+    areas = [box for name, box in shapes if name == "k-area"]
+    letters = [box for name, box in shapes if name == "k-letters"]
+    low_u, low_v, high_u, high_v = laid_out.area.outline.bounds
+    # The band comes last, at full size, and the whole area before it keeps its form.
+    assert areas[-1][2] - areas[-1][0] == pytest.approx(high_u - low_u, abs=0.02)
+    assert len(areas) == 1 + is_banded
+    if is_banded:
+        x0, y0, x1, y1 = areas[0]
+        assert (x1 - x0) / (y1 - y0) == pytest.approx((high_u - low_u) / (high_v - low_v), rel=0.01)
+        assert x1 < areas[-1][0]
+    if wording:
+        ink = laid_out.layout.ink_bounds
+        assert letters[-1][3] - letters[-1][1] == pytest.approx(ink[3] - ink[1], abs=0.1)
+    for x0, y0, x1, y1 in (*areas, *letters):
+        assert x0 >= -0.01 and y0 >= -0.01 and x1 <= width + 0.01 and y1 <= height + 0.01
 
 
 @pytest.mark.parametrize(

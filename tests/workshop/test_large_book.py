@@ -1,0 +1,130 @@
+"""What is kept in memory over all lines is never older than the lines, and lines go in by one road."""
+
+from __future__ import annotations
+
+import re
+import threading
+
+import pytest
+from django.db import IntegrityError, connection, transaction
+from django.urls import reverse
+
+from tests.workshop.lists import HEADER
+from workshop.intake.taking import take_list
+from workshop.making.keeping import change_wording
+from workshop.making.tasks import make_list, take_up_again
+from workshop.orders.copying import copy_lines, pieces_of_new
+from workshop.orders.known_words import gather_words_anew, words_of_length
+from workshop.orders.models import LineChanged, OrderLine, Piece
+from workshop.orders.standing import lines_stamp
+
+BOOK = reverse("book:book")
+TWO = HEADER + "A1,1,CREW-TAG,,Halloran,2,,Ferry\nA1,2,CREW-TAG,,Ivy,1,,Ferry\n"
+pytestmark = pytest.mark.django_db
+
+
+def counts(client) -> tuple[int, int]:
+    page = client.get(BOOK).content.decode()
+    told = re.search(r"(\d+) lines?, (\d+) pieces?", page)
+    return int(told[1]), int(told[2])
+
+
+def test_the_stamp_is_another_after_every_change_and_the_same_without_one(owner) -> None:
+    seen = [lines_stamp()]
+    order_list = take_list(TWO.encode(), name="x", user=owner)
+    seen.append(lines_stamp())
+    assert lines_stamp() == seen[-1]
+    Piece.objects.filter(line__wording="Ivy").update(stage="new")
+    OrderLine.objects.filter(wording="Ivy").update(note="by post")
+    seen.append(lines_stamp())
+    OrderLine.objects.filter(wording="Ivy").delete()
+    seen.append(lines_stamp())
+    order_list.delete()
+    seen.append(lines_stamp())
+    assert len(set(seen)) == len(seen)
+
+
+def test_old_changes_go_and_the_counts_stay_true(owner, owner_client) -> None:
+    take_list(TWO.encode(), name="x", user=owner)
+    for n in range(150):
+        OrderLine.objects.filter(wording="Ivy").update(note=str(n))
+    before = counts(owner_client)
+    take_up_again(0)
+    assert LineChanged.objects.count() <= 101
+    assert counts(owner_client) == before == (2, 3)
+    OrderLine.objects.filter(wording="Ivy").delete()
+    assert counts(owner_client) == (1, 2)
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_change_that_is_not_yet_sure_is_neither_counted_nor_remembered(owner, owner_client, shop) -> None:
+    take_list(TWO.encode(), name="x", user=owner)
+    assert counts(owner_client) == (2, 3)
+    begun, looked = threading.Event(), threading.Event()
+
+    def drop_one() -> None:
+        with transaction.atomic():
+            OrderLine.objects.filter(wording="Ivy").delete()
+            begun.set()
+            looked.wait(20)
+        connection.close()
+
+    other = threading.Thread(target=drop_one)
+    other.start()
+    assert begun.wait(20)
+    assert counts(owner_client) == (2, 3)
+    looked.set()
+    other.join()
+    assert counts(owner_client) == (1, 2)
+
+
+def test_a_row_is_drawn_anew_once_its_line_stands_otherwise(owner, owner_client) -> None:
+    make_list(take_list(TWO.encode(), name="x", user=owner).pk)
+    assert "Halloran" in owner_client.get(BOOK).content.decode()
+    line = OrderLine.objects.get(wording="Halloran")
+    change_wording(line.pk, "Osgood", user=owner, edition=line.edition)
+    page = owner_client.get(BOOK).content.decode()
+    assert "Osgood" in page and "Halloran" not in page
+
+
+def test_who_may_do_nothing_to_lines_gets_no_ticks_from_somebody_else_s_rows(
+    owner_client, client, shop, owner
+) -> None:
+    from django.contrib.auth.models import User
+
+    take_list(TWO.encode(), name="x", user=owner)
+    assert 'name="line"' in owner_client.get(BOOK).content.decode()
+    client.force_login(User.objects.create_user("Visitor", password="visitor-visitor"))
+    assert 'name="line"' not in client.get(BOOK).content.decode()
+
+
+def test_a_line_that_is_there_already_is_refused_with_all_that_came_with_it(owner) -> None:
+    take_list(TWO.encode(), name="x", user=owner)
+    known = OrderLine.objects.get(wording="Ivy")
+    fresh = OrderLine(
+        source_id=known.source_id, order_list_id=known.order_list_id, order="B", line="1", row=9,
+        product_id=known.product_id, quantity=2,
+    )  # fmt: skip
+    again = OrderLine(
+        source_id=known.source_id, order_list_id=known.order_list_id, order=known.order, line=known.line, row=9,
+        product_id=known.product_id,
+    )  # fmt: skip
+    with pytest.raises(IntegrityError), transaction.atomic():
+        copy_lines([fresh, again])
+    assert OrderLine.objects.count() == 2
+    copy_lines([fresh])
+    pieces_of_new([fresh])
+    stored = OrderLine.objects.get(order="B")
+    assert stored.pk == fresh.pk and stored.folded.startswith("b-1") and stored.pieces.count() == 2
+    assert stored.stage == "new" and stored.choices == {} and stored.due is None
+
+
+def test_words_of_lines_are_known_when_they_come_and_when_they_change(owner) -> None:
+    make_list(take_list(TWO.encode(), name="x", user=owner).pk)
+    assert {"halloran", "ferry"} <= words_of_length(4)
+    line = OrderLine.objects.get(wording="Halloran")
+    change_wording(line.pk, "Osgood", user=owner, edition=line.edition)
+    assert "osgood" in words_of_length(4)
+    OrderLine.objects.filter(pk=line.pk).update(wording="Bo", wording_received="Bo")
+    gather_words_anew()
+    assert not {"osgood", "halloran"} & words_of_length(4)
