@@ -63,7 +63,7 @@ def strip_drawing(area: Area, layout: Layout) -> Drawing:
 def _parts(
     area: Area, layout: Layout, window: shapely.Polygon, *, tolerance_mm: float = _TOLERANCE_MM
 ) -> str:
-    """What lies in a window, its top at 0."""
+    """What lies in a window, its top at 0. Where the window cuts the area, no line pretends an end of it."""
     top_mm = window.bounds[3]
 
     def data(shape: shapely.Geometry) -> str:
@@ -71,11 +71,18 @@ def _parts(
             shapely.simplify(shape, tolerance_mm).intersection(window), top_mm=top_mm, decimals=2
         )
 
+    outline = shapely.simplify(area.outline, tolerance_mm)
+    ends = shapely.line_merge(outline.boundary.intersection(window))
+    border = "".join(
+        "M" + "L".join(f"{number(x)} {number(top_mm - y)}" for x, y in shapely.get_coordinates(line))
+        for line in shapely.get_parts(ends)
+    )
     standing = "" if area.standing is None else f'<path class="k-standing" d="{data(area.standing)}"/>'
     letters = path_data(shapely.simplify(layout.outlines, tolerance_mm), top_mm=top_mm, decimals=2)
     return (
-        f'<path class="k-area" d="{data(area.outline)}"/>'
+        f'<path class="k-area k-ground" d="{data(area.outline)}"/>'
         f'<path class="k-keep-out" d="{"".join(data(spot.outline) for spot in area.spots)}"/>'
+        f'<path class="k-border" d="{border}"/>'
         f"{standing}"
         f'<path class="k-letters" d="{letters}"/>'
     )

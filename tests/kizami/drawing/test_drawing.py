@@ -138,7 +138,8 @@ def test_all_strips_share_one_scale_and_show_lettering_and_area_whole(which, wor
         for path in svgelements.SVG.parse(io.StringIO(page), width=width, height=height).elements()
         if isinstance(path, svgelements.Path) and len(path)
     ]
-    areas = [box for name, box in shapes if name == "k-area"]
+    areas = [box for name, box in shapes if name == "k-area k-ground"]
+    borders = [box for name, box in shapes if name == "k-border"]
     letters = [box for name, box in shapes if name == "k-letters"]
     low_u, low_v, high_u, high_v = laid_out.area.outline.bounds
     # The band comes last, at full size, and the whole area before it keeps its form.
@@ -148,6 +149,14 @@ def test_all_strips_share_one_scale_and_show_lettering_and_area_whole(which, wor
         x0, y0, x1, y1 = areas[0]
         assert (x1 - x0) / (y1 - y0) == pytest.approx((high_u - low_u) / (high_v - low_v), rel=0.01)
         assert x1 < areas[-1][0]
+        # The area goes on beyond the band: no line closes it there, and what is whole is closed.
+        last = page.rpartition('class="k-border" d="')[2].partition('"')[0]
+        pieces = last.split("M")[1:]
+        assert len(pieces) >= 2
+        for piece in pieces:
+            heights = [float(point.split()[1]) for point in piece.split("L")]
+            assert all(a != b for a, b in itertools.pairwise(heights))
+    assert len(borders) == len(areas)
     if wording:
         ink = laid_out.layout.ink_bounds
         assert letters[-1][3] - letters[-1][1] == pytest.approx(ink[3] - ink[1], abs=0.1)
