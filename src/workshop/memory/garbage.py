@@ -1,0 +1,17 @@
+"""How often a process looks for garbage that does not go by itself."""
+
+from __future__ import annotations
+
+import gc
+
+__all__ = ["look_seldom"]
+
+
+def look_seldom() -> None:
+    """Pages and lists are made of many small things that go by themselves: looked for seldom, not at every page.
+
+    What is there by now stays for ever, and is not looked through again; several processes can share it.
+    """
+    gc.collect()
+    gc.freeze()
+    gc.set_threshold(20_000, 20, 20)
