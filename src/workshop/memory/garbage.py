@@ -8,7 +8,7 @@ __all__ = ["look_seldom"]
 
 
 def look_seldom() -> None:
-    """Pages and lists are made of many small things that go by themselves: looked for seldom, not at every page.
+    """Pages and lists are made of many small things that go by themselves: looked for seldom from here on.
 
     What is there by now stays for ever, and is not looked through again; several processes can share it.
     """
