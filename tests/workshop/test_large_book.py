@@ -128,3 +128,28 @@ def test_words_of_lines_are_known_when_they_come_and_when_they_change(owner) -> 
     OrderLine.objects.filter(pk=line.pk).update(wording="Bo", wording_received="Bo")
     gather_words_anew()
     assert not {"osgood", "halloran"} & words_of_length(4)
+
+
+def test_held_lines_are_gone_through_one_after_the_other_whatever_is_alike(owner) -> None:
+    """In the order of the list itself, with equal badness, equal days and no day."""
+    days = ("2027-03-01", "", "2027-02-01", "2027-03-01", "", "2027-02-01")
+    rows = "".join(f"H{n},1,CREW-TAG,,⚓,1,{day},\n" for n, day in enumerate(days))
+    make_list(take_list((HEADER + rows).encode(), name="h", user=owner).pk)
+    held = list(OrderLine.objects.worst_held())
+    assert len(held) == len(days)
+    for place, line in enumerate(held):
+        found = OrderLine.objects.place_among_held(line)
+        following = held[(place + 1) % len(held)].pk
+        assert (found.count, found.place, found.following) == (len(held), place + 1, following)
+
+
+def test_who_is_alone_or_not_held_is_led_to_the_others(owner) -> None:
+    make_list(
+        take_list(
+            (HEADER + "H1,1,CREW-TAG,,⚓,1,,\nH2,1,CREW-TAG,,Ivy,1,,\n").encode(), name="h", user=owner
+        ).pk
+    )
+    alone, ready = OrderLine.objects.get(order="H1"), OrderLine.objects.get(order="H2")
+    assert OrderLine.objects.place_among_held(alone).following is None
+    from_ready = OrderLine.objects.place_among_held(ready)
+    assert (from_ready.place, from_ready.count, from_ready.following) == (0, 1, alone.pk)

@@ -198,17 +198,13 @@ def piece(request: HttpRequest, pk: int) -> HttpResponse:
 
 def _piece_context(on_trial: _Trial) -> dict[str, Any]:
     """The whole page, with words and setting as they are kept or as somebody has them in the fields."""
-    line, pk = on_trial.line, on_trial.line.pk
+    line = on_trial.line
     context = _result_context(on_trial)
     product = line.product.to_spec()
-    held = list(OrderLine.objects.worst_held().values_list("pk", flat=True)[:2000])
-    place = held.index(pk) if pk in held else -1
     context |= {
         "back": step_of(line, back=True),
         "forth": step_of(line, back=False),
-        "next_held": held[(place + 1) % len(held)] if held and held != [pk] else None,
-        "held_place": place + 1,
-        "held_count": len(held),
+        "held": OrderLine.objects.place_among_held(line),
         "revisions": line.revisions.select_related("made_by").defer("facts", "strip")[:8],
         "longest": LARGEST_CELL_CHARACTERS,
         "product": product,

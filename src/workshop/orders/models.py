@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Any, Self
 
 from django.conf import settings
@@ -75,6 +76,22 @@ def mark_of(edition: int, revision: int | None, stage: str, under_way: int) -> s
     return f"{edition}.{revision or 0}.{stage.replace(' ', '-')}.{under_way}"
 
 
+@dataclass(frozen=True, kw_only=True, slots=True)
+class HeldPlace:
+    """Where a line stands among the held ones.
+
+    Attributes
+    ----------
+    count : of all that are held
+    place : from 1; 0 for a line that is not held
+    following : key of the next one, None when there is no other
+    """
+
+    count: int
+    place: int
+    following: int | None
+
+
 class LineQuerySet(models.QuerySet["OrderLine"]):
     """Table-level questions about lines."""
 
@@ -90,6 +107,26 @@ class LineQuerySet(models.QuerySet["OrderLine"]):
     def worst_held(self) -> Self:
         """Held lines, the one furthest beyond a limit first; among equals the one that is due first."""
         return self.filter(stage=Stage.HELD).order_by("-badness", models.F("due").asc(nulls_last=True), "pk")
+
+    def place_among_held(self, line: OrderLine) -> HeldPlace:
+        """Where a line stands among the held ones, and which comes next; after the last comes the first."""
+        held = self.worst_held()
+        as_bad = Q(badness=line.badness)
+        if line.due is None:
+            sooner = Q(due__isnull=False) | Q(pk__lt=line.pk)
+            later = Q(due__isnull=True, pk__gt=line.pk)
+        else:
+            sooner = Q(due__lt=line.due) | Q(due=line.due, pk__lt=line.pk)
+            later = Q(due__gt=line.due) | Q(due__isnull=True) | Q(due=line.due, pk__gt=line.pk)
+        is_held = line.stage == Stage.HELD
+        others = held.exclude(pk=line.pk).values_list("pk", flat=True)
+        after = others.filter(Q(badness__lt=line.badness) | (as_bad & later)).first() if is_held else None
+        before = Q(badness__gt=line.badness) | (as_bad & sooner)
+        return HeldPlace(
+            count=held.count(),
+            place=held.filter(before).count() + 1 if is_held else 0,
+            following=after or others.first(),
+        )
 
     def lock_with_fellows(self, pk: int) -> OrderLine | None:
         """A line locked together with the lines of its set, in one order so that nobody waits in a ring."""
