@@ -125,7 +125,9 @@ def test_the_order_book_draws_every_area_at_the_one_scale(owner_client, lines: d
     for line in lines.values():
         revision = OrderLine.objects.select_related("revision").get(pk=line.pk).revision
         assert revision is not None
-        assert revision.strip.count("k-letters") == 2
+        # Each area once on its rule at the one scale; where that is a band, it stands small in front too.
+        assert revision.strip.count('class="k-rule"') == 2
+        assert revision.strip.count("k-letters") == 2 + revision.strip.count("scale(")
         _, _, width, height = (float(x) for x in revision.strip_view_box.split())
         assert (width, height) == pytest.approx((revision.strip_width_mm, revision.strip_height_mm), abs=1e-3)
         # As high as two strips: each shows 7 mm of its area, or all of it.

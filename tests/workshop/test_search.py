@@ -110,7 +110,8 @@ def test_a_search_asks_no_more_with_more_lines(owner, owner_client, book: None) 
     before = queries()
     rows = "".join(f"T-{n},1,CREW-TAG,,Name {n},1,,\n" for n in range(120))
     take_list((HEADER + rows).encode(), name="y", user=owner)
-    assert queries() == before
+    # It may be fewer, as the row that is found is drawn already.
+    assert queries() <= before
 
 
 def test_folding_keeps_the_order_of_the_words(book: None) -> None:
