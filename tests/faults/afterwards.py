@@ -30,8 +30,8 @@ _NEVER = {
         SELECT line_id FROM making_revision GROUP BY line_id
         HAVING max(number) <> count(*) OR min(number) <> 1""",
     "a line was made from the list twice": """
-        SELECT line_id FROM making_revision WHERE why = 'made from the list' GROUP BY line_id, product_id
-        HAVING count(*) > 1 AND count(DISTINCT set_height_mm) < count(*) AND max(set_height_mm) IS NULL""",
+        SELECT line_id FROM making_revision WHERE why = 'made from the list' GROUP BY line_id
+        HAVING count(*) > 1""",
     "a list was taken in twice": "SELECT name FROM orders_orderlist GROUP BY name, source_id HAVING count(*) > 1",
     "a list is in the book and on trial": """
         SELECT list.name FROM orders_orderlist list JOIN intake_intake trial USING (name, source_id)""",

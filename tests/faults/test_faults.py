@@ -14,3 +14,11 @@ def test_killed_at_random_nothing_is_lost_or_done_twice() -> None:
         # People got something done between the kills, or nothing was tried here.
         assert told.taken
         assert wrong_afterwards(shop, told) == []
+        # Whatever is lost or spoilt is told.
+        told.tried.add("fire-0")
+        told.taken.add("fire-0")
+        spoilt = next((shop.folder / "state" / "files").glob("??/*"))
+        spoilt.write_bytes(spoilt.read_bytes()[:-1])
+        said = wrong_afterwards(shop, told)
+        assert "the list fire-0, which was taken in, is gone" in said
+        assert f"the file {spoilt.name[:12]} is not what it was" in said

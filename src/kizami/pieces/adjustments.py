@@ -24,7 +24,7 @@ BOUNDS: dict[str, tuple[float, float]] = {
     "thicken_by_mm": (-0.5, 1.0),
     "shape_amount": (0.1, 500.0),
 }
-#: Shapes by the words of the bench, with what their amount means and a usual value.
+#: Forms of lettering by the words of the bench, with what their amount means and a usual value.
 SHAPES: dict[str, tuple[str, float]] = {
     "straight": ("", 0.0),
     "on an arc": ("radius, mm", 30.0),
@@ -52,11 +52,11 @@ def read_adjustments(given: Mapping[str, str]) -> dict[str, Any]:
     shape = given.get("shape", "")
     if not shape and given.get("shape_amount", "").strip():
         raise AdjustmentError(
-            "“How much” says how far lettering is bent: choose beside it how it runs, or clear the number."
+            "“How much” says how far lettering is bent: choose its form beside it, or clear the number."
         )
     if shape:
         if shape not in SHAPES:
-            raise AdjustmentError(f"Lettering does not run “{shape[:30]}”; choose {', '.join(SHAPES)}.")
+            raise AdjustmentError(f"There is no form “{shape[:30]}”; choose {', '.join(SHAPES)}.")
         amount = _number(given.get("shape_amount", ""), "shape_amount")
         found["shape"] = shape
         found["shape_amount"] = SHAPES[shape][1] if amount is None or shape == "straight" else amount

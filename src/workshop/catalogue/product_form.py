@@ -56,7 +56,7 @@ _CALLED: dict[str, tuple[str, str]] = {
     "margin_mm": ("recess beyond the letters", "mm"),
     "greatest_height_mm": ("letters at most", "mm high"),
     "lowest_height_mm": ("letters at least", "mm high"),
-    "clearance_mm": ("clear of the border by", "mm"),
+    "clearance_mm": ("kept clear all round", "mm"),
     "tracking": ("spacing between letters", "× height"),
     "tightest": ("spacing at the tightest", "× height"),
     "narrowest": ("letters narrowed to", "× width"),

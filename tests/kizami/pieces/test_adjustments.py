@@ -44,7 +44,7 @@ def test_reading(given: dict[str, str], read: dict[str, Any]) -> None:
         ({"thicken_by_mm": "nan"}, "from -0.5 to 1"),
         ({"shape": "pretzel"}, "on an arc"),
         ({"shape": "round", "shape_amount": "9999"}, "500"),
-        ({"shape_amount": "30"}, "choose beside it"),
+        ({"shape_amount": "30"}, "choose its form"),
     ],
 )
 def test_what_may_not_be_set_is_refused_with_its_bounds(given: dict[str, str], says: str) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from kizami.pieces.batch import resolve_list
-from kizami.pieces.comparing import compare, received, unspoken
+from kizami.pieces.comparing import compare, received, says_the_same, unspoken
 from kizami.products.product import Catalogue, Word
 from tests.kizami.samples import RING, TAG
 
@@ -49,3 +49,17 @@ def test_missing_columns_are_silent_unless_free_text_may_speak() -> None:
 def test_nothing_against_nothing() -> None:
     result = compare({}, [])
     assert (result.new, result.changed, result.unchanged) == ((), (), ())
+
+
+def test_a_row_that_says_the_same_is_one_that_comparing_leaves_unchanged() -> None:
+    """With another value in each field, by an alias, and where the list is silent."""
+    before = known("A,1,TAG,,Ivy,1,\n")
+    silent = frozenset({"size"})
+    for row, same in (
+        ("A,1,TAG,,Ivy,1,\n", True), ("A,1,The old TAG,,Ivy,1,\n", True), ("A,1,TAG,,Ivo,1,\n", False),
+        ("A,1,TAG,,Ivy,2,\n", False), ("A,1,TAG,,Ivy,1,rush\n", False), ("A,1,RING,54,Ivy,1,\n", False),
+    ):  # fmt: skip
+        (line,) = lines(row)
+        told = says_the_same(line.row, before[("A", "1")], catalogue=CATALOGUE, silent=silent)
+        assert told is same
+        assert bool(compare(before, [line], silent=silent).unchanged) is same

@@ -5,6 +5,7 @@ from __future__ import annotations
 import unicodedata
 
 import pytest
+from faker import Faker
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -102,3 +103,22 @@ def test_cleaning_a_list_is_idempotent(text: str) -> None:
     once = clean_received(text)
     twice = clean_received(once.text)
     assert (twice.text, twice.changes) == (once.text, ())
+
+
+@pytest.mark.parametrize(
+    "locale", ["en_GB", "pl_PL", "vi_VN", "tr_TR", "ja_JP", "ko_KR", "ar_AA", "hi_IN", "th_TH"]
+)
+def test_words_that_look_plain_come_out_as_by_every_step(locale: str) -> None:
+    """A space in front sends the same words through all of the steps."""
+    fake = Faker(locale)
+    fake.seed_instance(9)
+    names = [fake.name() for _ in range(300)]
+    for words in (
+        *names,
+        *(unicodedata.normalize("NFD", name) for name in names),
+        "none",
+        "new line",
+        "ªb",
+        "ﬁn",
+    ):
+        assert clean_received(words).text == clean_received(f" {words}").text
