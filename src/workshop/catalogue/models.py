@@ -199,7 +199,7 @@ def _spec(table: str) -> tuple[ProductSpec, int]:
     return product_from_table(data, typefaces=own, bodies=stored_body), len(table)
 
 
-#: A product takes so many bytes for each that it is written with, as measured; a supplied body counts by itself.
+#: A product takes so many bytes for each of its table, as measured; a supplied body counts by itself.
 _SPEC_OF_TABLE = 3
 _specs = MadeOnce(_spec, size_of=lambda made: _SPEC_OF_TABLE * made[1], most_bytes=16 * 1024 * 1024)
 
