@@ -92,7 +92,7 @@ _ROWS = (
     _kind("made", "Made", "", _JUST, _CANNOT, is_strict=True, on_solid=True),
     _kind("built", "Built", "", _JUST, _CANNOT, is_strict=True, on_solid=True),
     _kind("letters-built", "Letters not built", "", _MOST, _CANNOT, is_strict=True, on_solid=True),
-    _kind("one-body", "Bodies", "", _JUST, _CANNOT, is_strict=True, on_solid=True),
+    _kind("one-body", "Separate parts", "", _JUST, _CANNOT, is_strict=True, on_solid=True),
     _kind("through-holes", "Through holes", "", _JUST, _CANNOT, is_strict=True, on_solid=True),
     _kind("right-volume", "Volume as predicted", "%", _MOST, _CANNOT, is_strict=True, on_solid=True),
     _kind("letters-proven", "Letters as predicted", "", _MOST, _CANNOT, is_strict=True, on_solid=True),
