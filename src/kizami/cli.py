@@ -152,7 +152,7 @@ def _score(args: argparse.Namespace) -> int:
         raise TypefaceError(f"“{args.out.name}” must end in .svg or .dxf.")
     if not 0.5 <= args.height <= _HIGHEST_MM or not -0.2 <= args.tracking <= 1.0:
         raise TypefaceError(
-            f"The height must be from 0.5 to {_HIGHEST_MM:g} mm, the tracking from -0.2 to 1."
+            f"The height must be from 0.5 to {_HIGHEST_MM:g} mm, the spacing between letters from -0.2 to 1."
         )
     if len(args.text) > LARGEST_CELL_CHARACTERS:
         raise TypefaceError(f"The text may have {LARGEST_CELL_CHARACTERS} characters.")

@@ -5,13 +5,13 @@ from __future__ import annotations
 import hashlib
 import math
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 import shapely
 
 from kizami.errors import ArtworkError
 from kizami.outlines.clean import clean
+from kizami.remembering import remembered
 
 __all__ = ["FINEST", "Artwork", "artwork_of"]
 
@@ -57,7 +57,7 @@ class Artwork:
         return _outlines(self, math.floor(math.log2(sagitta)))
 
 
-@lru_cache(maxsize=512)
+@remembered
 def _outlines(artwork: Artwork, fineness: int) -> shapely.MultiPolygon:
     return clean(artwork.shape, tolerance=2.0**fineness)
 

@@ -7,12 +7,13 @@ import unicodedata
 import zipfile
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
-from functools import lru_cache, partial
+from functools import partial
 
 from kizami.artwork.artwork import Artwork
 from kizami.artwork.pictures import LARGEST_PICTURE_BYTES, read_picture
 from kizami.artwork.svg_files import read_svg
 from kizami.errors import ArtworkError
+from kizami.remembering import remembered
 
 __all__ = [
     "EMPTY_SHELF",
@@ -41,7 +42,7 @@ def read_logo(data: bytes, *, name: str, threshold: float | None = None) -> Artw
     return _read_logo(data, name, threshold)
 
 
-@lru_cache(maxsize=256)
+@remembered
 def _read_logo(data: bytes, name: str, threshold: float | None) -> Artwork:
     if data.startswith((b"\x89PNG", b"\xff\xd8")):
         return read_picture(data, name=name, threshold=threshold)

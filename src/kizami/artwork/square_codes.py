@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from functools import lru_cache
 
 import numpy as np
 import segno
@@ -14,6 +13,7 @@ from segno.encoder import DataOverflowError
 from kizami.artwork.artwork import Artwork, artwork_of
 from kizami.errors import ArtworkError
 from kizami.outlines.curves import bodies_of
+from kizami.remembering import remembered
 
 __all__ = ["LONGEST_CODE", "square_code"]
 
@@ -21,7 +21,7 @@ __all__ = ["LONGEST_CODE", "square_code"]
 LONGEST_CODE = 300
 
 
-@lru_cache(maxsize=512)
+@remembered
 def square_code(text: str, *, kind: str) -> Artwork:
     """A code for a text, without the quiet zone around it, which is the clearance's work.
 

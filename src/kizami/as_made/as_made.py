@@ -8,7 +8,7 @@ drawings and files take all of that from here, so that none of them can speak of
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property, lru_cache
+from functools import cached_property
 
 import numpy as np
 import shapely
@@ -20,6 +20,7 @@ from kizami.dividing.chains import Chain, chains_of
 from kizami.lettering.layout import Layout
 from kizami.outlines.curves import FloatArray
 from kizami.outlines.shrinking import Level, thinnest_half_mm
+from kizami.remembering import remembered
 
 __all__ = ["AsMade", "End", "Part", "pull_of", "recess_outline"]
 
@@ -254,7 +255,7 @@ class AsMade:
         return _scale(self.area, None if self.pull is None else tuple(self.pull.tolist()))
 
 
-@lru_cache(maxsize=512)
+@remembered
 def _scale(area: Area, pull: tuple[float, ...] | None) -> Scale:
     return Scale(area.surface, None if pull is None else np.array(pull))
 

@@ -10,7 +10,6 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
@@ -23,6 +22,7 @@ from kizami.as_made.meetings import Near, places_met
 from kizami.as_made.treatment import CutOut
 from kizami.outlines.curves import FloatArray, bodies_of
 from kizami.outlines.narrow import Places, ShapeFacts, measure_shape
+from kizami.remembering import remembered
 
 __all__ = ["Fine", "Fineness", "fineness"]
 
@@ -202,7 +202,7 @@ def _as_bar(shape: shapely.MultiPolygon) -> ShapeFacts | None:
 _RECTANGLE = 5
 
 
-@lru_cache(maxsize=256)
+@remembered
 def _measured_once(shape: shapely.MultiPolygon) -> ShapeFacts:
     """Sampled as letters are whose strokes are as wide as it is on the whole, whatever stands beside it."""
     mean_mm = 2.0 * shape.area / shape.length if shape.length else 0.0

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import TypeVar
 
 import numpy as np
 import shapely
 
+from kizami.remembering import remembered
 from kizami.surfaces.protocol import Apex, Surface
 
 __all__ = ["Area", "KeepOut", "disc"]
@@ -133,7 +133,7 @@ class Area:
         return _edges(self)
 
 
-@lru_cache(maxsize=512)
+@remembered
 def _is_closed(area: Area) -> bool:
     apex = area.surface.apex
     if apex is None:
@@ -149,7 +149,7 @@ def _spare_rad(apex: Apex) -> float:
     return min(apex.turn_rad, (2.0 * math.pi - apex.turn_rad) / 2.0 * 0.9)
 
 
-@lru_cache(maxsize=512)
+@remembered
 def _free(area: Area) -> shapely.Geometry:
     """The area less its keep-outs; of a closed one with what lies beyond its two ends."""
     if not area.is_closed:
@@ -171,7 +171,7 @@ def _free(area: Area) -> shapely.Geometry:
     return whole.difference(shapely.union_all(spots)) if spots else whole
 
 
-@lru_cache(maxsize=512)
+@remembered
 def _clear_region(area: Area, clearance_mm: float) -> shapely.Polygon | shapely.MultiPolygon:
     region = _clear_turns(area, clearance_mm)
     region = region.intersection(area.outline) if area.is_closed else region
@@ -179,7 +179,7 @@ def _clear_region(area: Area, clearance_mm: float) -> shapely.Polygon | shapely.
     return region
 
 
-@lru_cache(maxsize=512)
+@remembered
 def _clear_turns(area: Area, clearance_mm: float) -> shapely.Geometry:
     # Round about corners that point inward, such as the notch of a heart: that is where a distance ends.
     # With 64 chords a quarter turn it is short by less than a ten-thousandth of the clearance.
@@ -188,7 +188,7 @@ def _clear_turns(area: Area, clearance_mm: float) -> shapely.Geometry:
     return region
 
 
-@lru_cache(maxsize=512)
+@remembered
 def _edges(area: Area) -> shapely.Geometry:
     boundary = _free(area).boundary
     apex, period = area.surface.apex, area.surface.period_mm

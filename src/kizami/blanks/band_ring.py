@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from dataclasses import asdict, dataclass
-from functools import lru_cache
 from typing import Literal
 
 import manifold3d as m3
@@ -13,6 +12,7 @@ import numpy as np
 from kizami.blanks.area import Area
 from kizami.blanks.blank import polygon_of, round_area, sector_area, turned_body
 from kizami.blanks.fillets import quarter_round
+from kizami.remembering import remembered
 from kizami.sizes import RingSize
 from kizami.surfaces.bore import Bore
 from kizami.surfaces.chords import facets_of
@@ -94,7 +94,7 @@ def bulging_arc(*, middle: float, edge: float, width: float) -> Arc:
     return Arc(centre=centre, radius_mm=radius, from_rad=math.pi + half, to_rad=math.pi - half)
 
 
-@lru_cache(maxsize=256)
+@remembered
 def _outside(ring: BandRing) -> Area:
     radius, width = ring.outer_radius_mm, ring.width_mm
     if ring.outer == "domed":
@@ -132,7 +132,7 @@ def _cone(ring: BandRing) -> Cone:
     )
 
 
-@lru_cache(maxsize=256)
+@remembered
 def _inside(ring: BandRing) -> Area:
     if ring.inner == "comfort":
         arc = bulging_arc(
@@ -168,7 +168,7 @@ def _thickest(ring: BandRing) -> float:
     return (ring.wall_mm + more) * 1.15
 
 
-@lru_cache(maxsize=32)
+@remembered
 def _body(ring: BandRing, sagitta_mm: float) -> m3.Manifold:
     if ring.outer == ring.inner == "flat":
         # An extruded ring has its corners exactly on its circles, a turned one to a billionth.

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from functools import lru_cache
 
 import manifold3d as m3
 import shapely
 
 from kizami.blanks.area import Area
+from kizami.remembering import remembered
 from kizami.surfaces.cylinder import CylinderPart
 from kizami.surfaces.plane import Plane
 
@@ -40,7 +40,7 @@ class NamePiece:
         return m3.Manifold()
 
 
-@lru_cache(maxsize=256)
+@remembered
 def _room(piece: NamePiece) -> Area:
     low = math.pi * piece.curve_mm - piece.length_mm / 2.0 if piece.curve_mm else 0.0
     surface = CylinderPart(radius_mm=piece.curve_mm) if piece.curve_mm else Plane()

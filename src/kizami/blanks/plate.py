@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import Literal
 
 import manifold3d as m3
@@ -15,6 +14,7 @@ from kizami.blanks.area import Area, KeepOut, disc
 from kizami.blanks.fillets import filleted_joint, foot_levels
 from kizami.blanks.outlines import plate_outline
 from kizami.dividing.relief import relief
+from kizami.remembering import remembered
 from kizami.surfaces.chords import facets_of
 from kizami.surfaces.plane import Plane, PlaneAt
 
@@ -124,7 +124,7 @@ def _floor(plate: Plate, sagitta_mm: float) -> shapely.Polygon:
     return shapely.orient_polygons(max(parts, key=lambda p: p.area)) if len(parts) else whole
 
 
-@lru_cache(maxsize=256)
+@remembered
 def _face(plate: Plate) -> Area:
     floor = _floor(plate, 0.001)
     if plate.tray_mm and plate.fillet_mm:
@@ -142,7 +142,7 @@ def _face(plate: Plate) -> Area:
     )
 
 
-@lru_cache(maxsize=256)
+@remembered
 def _back(plate: Plate) -> Area:
     whole = shapely.transform(
         _polygon(plate, 0.001), lambda xy: np.array([plate.length_mm, 0.0]) + xy * (-1.0, 1.0)
@@ -186,7 +186,7 @@ def _anchor(plate: Plate, region: shapely.Polygon) -> tuple[float, float]:
     return (u, v)
 
 
-@lru_cache(maxsize=32)
+@remembered
 def _body(plate: Plate, sagitta_mm: float) -> m3.Manifold:
     whole, hole = _polygon(plate, sagitta_mm), plate.hole_centre
     if hole is not None and plate.hang == "ear top":

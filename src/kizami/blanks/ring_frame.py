@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from functools import lru_cache
 
 import manifold3d as m3
 import numpy as np
@@ -12,6 +11,7 @@ import shapely
 
 from kizami.blanks.area import Area, disc
 from kizami.blanks.fillets import filleted_joint
+from kizami.remembering import remembered
 from kizami.surfaces.chords import facets_of
 from kizami.surfaces.plane import Plane
 
@@ -78,7 +78,7 @@ def _flat(of: RingFrame, quarter: int) -> shapely.Polygon:
     return shapely.orient_polygons(whole.difference(opening))
 
 
-@lru_cache(maxsize=256)
+@remembered
 def _inside(of: RingFrame) -> Area:
     middle = of.diameter_mm / 2.0
     return Area(
@@ -93,7 +93,7 @@ def _inside(of: RingFrame) -> Area:
     )
 
 
-@lru_cache(maxsize=32)
+@remembered
 def _body(of: RingFrame, sagitta_mm: float) -> m3.Manifold:
     quarter = math.ceil(facets_of(radius_mm=of.diameter_mm / 2.0, sagitta_mm=sagitta_mm) / 4)
     flat = _flat(of, quarter)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
-from functools import lru_cache
 
 import manifold3d as m3
 import numpy as np
@@ -12,6 +11,7 @@ import shapely
 
 from kizami.blanks.area import Area, KeepOut, disc
 from kizami.blanks.blank import polygon_of, round_area, sector_area, turned_body
+from kizami.remembering import remembered
 from kizami.surfaces.ball_patch import BallPatch
 from kizami.surfaces.chords import facets_of
 from kizami.surfaces.cone import Cone
@@ -43,7 +43,7 @@ class BallBead:
 _BAND_RAD = math.radians(30.0)
 
 
-@lru_cache(maxsize=256)
+@remembered
 def _bead_band(bead: BallBead) -> Area:
     radius = bead.diameter_mm / 2.0
     reach = min(_BAND_RAD, math.acos(min(1.0, bead.hole_mm / bead.diameter_mm)) * 0.9) * radius
@@ -54,7 +54,7 @@ def _bead_band(bead: BallBead) -> Area:
     )
 
 
-@lru_cache(maxsize=32)
+@remembered
 def _bead(bead: BallBead, sagitta_mm: float) -> m3.Manifold:
     radius, hole = bead.diameter_mm / 2.0, bead.hole_mm / 2.0
     angle = math.acos(hole / radius)
@@ -105,7 +105,7 @@ def _round_outline(radius_mm: float) -> shapely.Polygon:
     return shapely.orient_polygons(shapely.Point(0.0, 0.0).buffer(radius_mm, quad_segs=64))
 
 
-@lru_cache(maxsize=256)
+@remembered
 def _dome(of: DomedDisc) -> Area:
     radius = of.ball_radius_mm
     reach = math.asin(of.diameter_mm / 2.0 / radius) * radius
@@ -124,7 +124,7 @@ def _dome(of: DomedDisc) -> Area:
     )
 
 
-@lru_cache(maxsize=32)
+@remembered
 def _domed(of: DomedDisc, sagitta_mm: float) -> m3.Manifold:
     outer, radius = of.diameter_mm / 2.0, of.ball_radius_mm
     arc = Arc(
@@ -179,7 +179,7 @@ class Coin:
         return Profile(pieces=(low, *straight, high))
 
 
-@lru_cache(maxsize=256)
+@remembered
 def _coin_edge(coin: Coin) -> Area:
     outer = coin.diameter_mm / 2.0
     if not coin.round_mm:
@@ -195,7 +195,7 @@ def _coin_edge(coin: Coin) -> Area:
     return round_area("edge", turned, low_v=-reach, high_v=reach, wall_mm=wall)
 
 
-@lru_cache(maxsize=256)
+@remembered
 def _coin_face(coin: Coin) -> Area:
     return Area(
         name="face",
@@ -207,7 +207,7 @@ def _coin_face(coin: Coin) -> Area:
     )
 
 
-@lru_cache(maxsize=32)
+@remembered
 def _coin(coin: Coin, sagitta_mm: float) -> m3.Manifold:
     share = sagitta_mm / 2.0 if coin.round_mm else sagitta_mm
     line = coin.profile.polyline(sagitta_mm=share)
@@ -242,7 +242,7 @@ class Sleeve:
         return _sleeve(self, sagitta_mm)
 
 
-@lru_cache(maxsize=256)
+@remembered
 def _sleeve_outside(of: Sleeve) -> Area:
     wall = (min(of.low_mm, of.high_mm) - of.bore_mm) / 2.0
     if of.low_mm == of.high_mm:
@@ -257,7 +257,7 @@ def _sleeve_outside(of: Sleeve) -> Area:
     )
 
 
-@lru_cache(maxsize=256)
+@remembered
 def _sleeve_sectors(of: Sleeve) -> tuple[Area, ...]:
     whole, count = _sleeve_outside(of), round(of.sectors)
     areas = []
@@ -282,7 +282,7 @@ def _sleeve_sectors(of: Sleeve) -> tuple[Area, ...]:
     return tuple(areas)
 
 
-@lru_cache(maxsize=32)
+@remembered
 def _sleeve(of: Sleeve, sagitta_mm: float) -> m3.Manifold:
     inner = of.bore_mm / 2.0
     section = [(of.low_mm / 2.0, 0.0), (of.high_mm / 2.0, of.length_mm), (inner, of.length_mm), (inner, 0.0)]

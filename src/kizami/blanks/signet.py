@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from dataclasses import asdict, dataclass
-from functools import lru_cache
 from typing import Literal
 
 import manifold3d as m3
@@ -14,6 +13,7 @@ import shapely
 from kizami.blanks.area import Area
 from kizami.blanks.blank import polygon_of, round_area, turned_body
 from kizami.blanks.outlines import plate_outline
+from kizami.remembering import remembered
 from kizami.sizes import RingSize
 from kizami.surfaces.ball_patch import BallPatch
 from kizami.surfaces.bore import Bore
@@ -94,7 +94,7 @@ def _head(ring: Signet, sagitta_mm: float) -> FloatArray:
     return points - np.array([ring.head_length_mm, ring.head_width_mm]) / 2.0
 
 
-@lru_cache(maxsize=256)
+@remembered
 def _face(ring: Signet) -> Area:
     outline = _head(ring, 0.001)
     surface: Plane | BallPatch = Plane(z_mm=ring.face_mm)
@@ -116,7 +116,7 @@ def _face(ring: Signet) -> Area:
     )
 
 
-@lru_cache(maxsize=256)
+@remembered
 def _inside(ring: Signet) -> Area:
     """The bore, as wide as the shank; wording stands under the head."""
     bore = Bore(radius_mm=ring.bore_mm / 2.0)
@@ -137,7 +137,7 @@ def _inside(ring: Signet) -> Area:
     )
 
 
-@lru_cache(maxsize=32)
+@remembered
 def _body(ring: Signet, sagitta_mm: float) -> m3.Manifold:
     outer = ring.bore_mm / 2.0 + ring.wall_mm
     facets = facets_of(radius_mm=outer, sagitta_mm=sagitta_mm)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
 
 import manifold3d as m3
 import numpy as np
@@ -12,6 +11,7 @@ import shapely
 from kizami.blanks.area import Area
 from kizami.blanks.supplied_body import SuppliedBody
 from kizami.errors import SurfaceError
+from kizami.remembering import remembered
 from kizami.surfaces.meshes import mesh_of
 from kizami.surfaces.patch import Patch, unroll_patch
 from kizami.surfaces.protocol import FloatArray
@@ -58,7 +58,7 @@ class SuppliedShape:
         return self.body_file.manifold
 
 
-@lru_cache(maxsize=32)
+@remembered
 def _patch_area(of: SuppliedShape) -> Area:
     body = of.body_file
     mesh = mesh_of(body.vertices, body.triangles)
@@ -70,7 +70,7 @@ def _patch_area(of: SuppliedShape) -> Area:
         raise SurfaceError("There is hardly any room around the picked point. Pick another, or follow edges.")
     walls = thickness_mm(body.manifold, patch)
     return Area(
-        name="patch",
+        name="picked place",
         surface=patch,
         outline=shapely.simplify(part, 0.01),
         keep_outs=(),
@@ -131,5 +131,5 @@ def thickness_mm(body: m3.Manifold, patch: Patch) -> FloatArray:
         if hits:
             found.append(float(np.linalg.norm(np.array(hits[0].position) - start)) + 1e-3)
     if len(found) < len(starts) * 0.9:
-        raise SurfaceError("Under the picked point there is no body. Pick a point on its skin.")
+        raise SurfaceError("The picked point lies beside the shape. Pick one on its surface.")
     return np.array(found)

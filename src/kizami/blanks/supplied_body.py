@@ -114,7 +114,7 @@ def sound_body(vertices: FloatArray, triangles: _Faces, *, name: str, unit_mm: f
     SurfaceError : it is no body, and mending it would go too far; says what is wrong, by how much, where
     """
     if not len(triangles):
-        raise SurfaceError(f"{name} holds no facets.")
+        raise SurfaceError(f"{name} holds no surface.")
     if len(triangles) > MOST_FACETS:
         raise SurfaceError(
             f"{name} has {len(triangles):,} facets; {MOST_FACETS:,} are the most. Write it out more coarsely."
@@ -122,14 +122,14 @@ def sound_body(vertices: FloatArray, triangles: _Faces, *, name: str, unit_mm: f
     if not np.isfinite(vertices).all():
         raise SurfaceError(f"{name} has corners that are no numbers. Write it out again.")
     if triangles.min() < 0 or triangles.max() >= len(vertices):
-        raise SurfaceError(f"{name} has facets with corners that are not in the file.")
+        raise SurfaceError(f"{name} has a surface with corners that are not in the file.")
     # Sizes are looked at first: what is a hair's breadth across would be welded to nothing.
     points = np.asarray(vertices, dtype=np.float64) * unit_mm
     _check_size(points[np.unique(triangles)], name)
     notes: list[str] = []
     points, faces = _welded(points, np.asarray(triangles, dtype=np.int64), notes)
     if not len(faces):
-        raise SurfaceError(f"{name} has no inside: none of its facets has an area.")
+        raise SurfaceError(f"{name} has no inside: its surface has no area.")
     faces = _turned_alike(points, faces, name, notes)
     points, faces = _closed(points, faces, name, notes)
     faces = _outward(points, faces, name, notes)
@@ -196,7 +196,7 @@ def _turned_alike(points: FloatArray, faces: _Faces, name: str, notes: list[str]
         raise SurfaceError(
             f"{name} has {int((counts > 2).sum())} edges at which more than two facets meet, one of them at "
             f"x {x:.2f}, y {y:.2f}, z {z:.2f}; such a body has no clear inside. "
-            "Make it one body in the program that drew it."
+            "Make it one piece in the program that drew it."
         )
     first = order[starts[counts == 2]]
     second = order[starts[counts == 2] + 1]
@@ -336,7 +336,7 @@ def _not_crossing(points: FloatArray, faces: _Faces, name: str) -> None:
             x, y, z = wrong.position
             raise SurfaceError(
                 f"{name} crosses itself at x {x:.2f}, y {y:.2f}, z {z:.2f}, so that it is not clear what is "
-                "inside. Make it one body in the program that drew it."
+                "inside. Make it one piece in the program that drew it."
             )
 
 
@@ -353,7 +353,7 @@ def _one_body(points: FloatArray, faces: _Faces, name: str, notes: list[str]) ->
     """One connected solid; bodies that overlap are made one."""
     solid = _manifold(points, faces)
     if solid.status() != m3.Error.NoError:
-        raise SurfaceError(f"{name} is no closed body ({solid.status().name}). Write it out again.")
+        raise SurfaceError(f"{name} is no closed shape ({solid.status().name}). Write it out again.")
     parts = solid.decompose()
     if len(parts) == 1:
         return points, faces
@@ -362,7 +362,7 @@ def _one_body(points: FloatArray, faces: _Faces, name: str, notes: list[str]) ->
     if len(bodies) == 1:
         return points, faces
     if len(bodies) < len(parts):
-        raise SurfaceError(f"{name} holds {len(bodies)} bodies, hollow ones among them; a blank is one.")
+        raise SurfaceError(f"{name} holds {len(bodies)} parts, hollow ones among them; a blank is one.")
     whole = m3.Manifold.batch_boolean(bodies, m3.OpType.Add)
     apart = len(whole.decompose())
     if apart != 1:

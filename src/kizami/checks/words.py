@@ -170,7 +170,7 @@ def _depth(s: Said) -> Words:
     if s.facts.get("why") == "pointed":
         hint = "Set it higher or in a bolder typeface, or let the product have a flat floor."
     if s.facts.get("why") == "away":
-        hint = "Keep the lettering where the face looks at the pull, or let it stand along the normal."
+        hint = "Keep the lettering where the face looks at the pull, or let it stand square on the face."
     return (
         f"The lettering is {what} {s.mm} mm{where}{why}; less than {s.limit:.2f} mm is lost in finishing.",
         hint,
@@ -284,14 +284,14 @@ def _letters_built(s: Said) -> Words:
 def _bodies(s: Said) -> Words:
     count = int(s.measured)
     return (
-        f"The piece is {count} bod{'y' if count == 1 else 'ies'}; it must be one.",
-        "Something is not attached, or the lettering cuts the body apart.",
+        "The piece is all in one." if count == 1 else f"The piece is {count} parts; it must be one.",
+        "Something is not attached, or the lettering cuts it apart.",
     )
 
 
 def _holes(s: Said) -> Words:
     return (
-        f"The piece has {s.measured:.0f} through holes; {s.limit:.0f} are right.",
+        f"The piece has {s.measured:.0f} openings right through; {s.limit:.0f} are right.",
         "The lettering breaks through where it should not, or not where it should.",
     )
 
@@ -300,7 +300,7 @@ def _volume(s: Said) -> Words:
     return (
         f"The lettering changes {s.facts['changed_mm3']:.2f} mm3; "
         f"{s.facts['expected_mm3']:.2f} mm3 were predicted.",
-        "A letter was lost or cuts through; look at the solid.",
+        "A letter was lost or cuts through; look at the turning view.",
     )
 
 
@@ -309,7 +309,8 @@ def _proven(s: Said) -> Words:
         return "Every part is there, in its place and at its depth.", ""
     return (
         "; ".join(s.facts["told"]) + ".",
-        "What was built is not what was to be built: set it a little higher or lower and look at the solid.",
+        "What was built is not what was to be built: set it a little higher or lower, and look at the "
+        "turning view.",
     )
 
 
@@ -330,7 +331,7 @@ def _unit_slip(s: Said) -> Words:
 def _wall(s: Said) -> Words:
     return (
         f"The thinnest wall is {s.mm} mm, {s.facts['where']}; {s.facts['process']} needs {s.limit:.2f} mm.",
-        "Make the body thicker there or the lettering less deep.",
+        "Make the piece thicker there or the lettering less deep.",
     )
 
 
@@ -376,7 +377,7 @@ def _measured_depth(s: Said) -> Words:
 def _twice(s: Said) -> Words:
     f = s.facts
     return (
-        f"{f['what']} is {f['flat_mm']:.3f} mm by the layout, {f['solid_mm']:.3f} mm on the finished piece.",
+        f"{f['what']} is {f['flat_mm']:.3f} mm as drawn, {f['solid_mm']:.3f} mm on the finished piece.",
         "One of the two is wrong, so neither is trusted: look at the spot.",
     )
 
@@ -387,15 +388,15 @@ def _cavities(s: Said) -> Words:
         f"{count} closed cavit{'y' if count == 1 else 'ies'} inside the piece, from which nothing can drain."
         if count
         else "There is no closed cavity.",
-        "Open it by a hole, or let the body be solid.",
+        "Open it by a hole, or let it be filled.",
     )
 
 
 def _slivers(s: Said) -> Words:
     return (
-        f"{s.measured:.0f} facets have no area or an edge that more than two of them share."
+        f"At {s.measured:.0f} spots the surface is a sliver without width, or folds onto itself."
         if s.fails
-        else "Every facet has an area, and every edge is that of two.",
+        else "The surface is closed, without slivers and folds.",
         "Set it a little higher or lower.",
     )
 

@@ -37,7 +37,7 @@ def relief(outlines: shapely.MultiPolygon, levels: Sequence[Level]) -> m3.Manifo
     """
     found = relief_mesh(outlines, levels)
     if found is None:
-        raise SolidError("Outlines that touch each other can't be made a solid.")
+        raise SolidError("Outlines that touch each other can't be built.")
     corners, faces = found
     return m3.Manifold(m3.Mesh64(np.ascontiguousarray(corners), faces.astype(np.uint64)))
 

@@ -41,6 +41,7 @@ def strip_drawing(area: Area, layout: Layout) -> Drawing:
     """
     low_u, bottom, high_u, top = area.bounds
     low_v, high_v = _band(area, layout)
+    first, last = _reach(area, layout)
     window = shapely.box(low_u - 1.0, low_v, high_u + 1.0, high_v)
     ticks = "".join(
         f"M{number(low_u + mm)} {number(high_v - low_v + 0.3)}v{number(1.1 if mm % 10 == 0 else 0.6)}"
@@ -48,9 +49,9 @@ def strip_drawing(area: Area, layout: Layout) -> Drawing:
     )
     band = Drawing(
         view_box=(
-            low_u - _MARGIN_MM,
+            first - _MARGIN_MM,
             -_MARGIN_MM,
-            high_u - low_u + 2 * _MARGIN_MM,
+            last - first + 2 * _MARGIN_MM,
             high_v - low_v + 1.4 + _MARGIN_MM,
         ),
         content=f'{_parts(area, layout, window)}<path class="k-rule" fill="none" d="{ticks}"/>',
@@ -90,10 +91,11 @@ def _parts(
 
 def _with_the_whole(band: Drawing, area: Area, layout: Layout) -> Drawing:
     """A band with the whole area, small, in front of it."""
-    low_u, bottom, high_u, top = area.bounds
+    _, bottom, _, top = area.bounds
+    low_u, high_u = _reach(area, layout)
     left, band_top, width, height = band.view_box
     scale = min(_WHOLE_MM / (top - bottom), _WIDEST_WHOLE_MM / (high_u - low_u))
-    window = shapely.box(low_u - 1.0, bottom - 1.0, high_u + 1.0, top + 1.0)
+    window = shapely.box(area.bounds[0] - 1.0, bottom - 1.0, area.bounds[2] + 1.0, top + 1.0)
     whole = _parts(area, layout, window, tolerance_mm=_TOLERANCE_MM / scale)
     before = (high_u - low_u) * scale + _BETWEEN_WHOLE_MM
     tallest = max(height, _WHOLE_MM + 2 * _MARGIN_MM)
@@ -138,4 +140,14 @@ def _band(area: Area, layout: Layout) -> tuple[float, float]:
     )
     middle = (ink_bottom + ink_top) / 2.0
     half = max((ink_top - ink_bottom) / 2.0 + _AROUND_MM, _LEAST_MM / 2.0)
-    return max(bottom, middle - half), min(top, middle + half)
+    # What lies outside its room must be seen doing so.
+    return min(max(bottom, middle - half), ink_bottom), max(min(top, middle + half), ink_top)
+
+
+def _reach(area: Area, layout: Layout) -> tuple[float, float]:
+    """First and last u of what is shown: the area, and lettering that goes beyond it."""
+    low_u, _, high_u, _ = area.bounds
+    if layout.is_empty:
+        return low_u, high_u
+    ink_low, _, ink_high, _ = layout.ink_bounds
+    return min(low_u, ink_low), max(high_u, ink_high)

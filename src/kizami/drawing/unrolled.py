@@ -141,7 +141,7 @@ def _rule(low_u: float, high_u: float, base: float, text: float) -> str:
         if mm % 10 == 0:
             numbers.append(
                 f'<text class="k-number" x="{number(low_u + mm)}" y="{number(top + text * 1.8)}" '
-                f'font-size="{number(text * 0.85)}" text-anchor="middle">{mm}</text>'
+                f'font-size="{number(text * 0.9)}" text-anchor="middle">{mm}</text>'
             )
     line = f"M{number(low_u)} {number(top)}H{number(high_u)}"
     return f'<path class="k-rule" fill="none" d="{line}{"".join(ticks)}"/>{"".join(numbers)}'

@@ -11,7 +11,6 @@ import re
 import zipfile
 import zlib
 from collections.abc import Callable
-from functools import lru_cache
 from pathlib import PurePosixPath
 from typing import Any
 from xml.etree.ElementTree import Element, ParseError
@@ -24,6 +23,7 @@ from defusedxml.ElementTree import fromstring
 
 from kizami.blanks.supplied_body import MOST_FACETS, UNITS_MM, SuppliedBody, sound_body
 from kizami.errors import SurfaceError
+from kizami.remembering import remembered
 from kizami.surfaces.protocol import FloatArray
 
 __all__ = ["BODY_SUFFIXES", "LARGEST_BODY_BYTES", "bodies_in", "needs_unit", "read_body"]
@@ -45,7 +45,7 @@ def needs_unit(name: str) -> bool:
     return not name.lower().endswith(".3mf")
 
 
-@lru_cache(maxsize=8)
+@remembered
 def read_body(data: bytes, *, name: str, unit: str = "") -> SuppliedBody:
     """A sound body from a file.
 
@@ -258,5 +258,5 @@ def _mesh(mesh: Element, name: str) -> tuple[FloatArray, _Faces]:
     except (ValueError, OverflowError):
         raise SurfaceError(f"{name} has a corner that is no number. Write it out again.") from None
     if len(faces) and (faces.min() < 0 or faces.max() >= len(points)):
-        raise SurfaceError(f"{name} has facets with corners that are not in the file.")
+        raise SurfaceError(f"{name} has a surface with corners that are not in the file.")
     return points, faces

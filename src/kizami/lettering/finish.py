@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from functools import lru_cache
 
 import numpy as np
 import shapely
@@ -15,6 +14,7 @@ from kizami.outlines.curves import bodies_of
 from kizami.outlines.joining import Tied, base_bar, hold_middles, loop, rim, tie
 from kizami.outlines.soundness import Soundness
 from kizami.outlines.weight import Weighed, thicken_all_over, thicken_where_needed
+from kizami.remembering import remembered
 
 __all__ = ["finished", "ornamented", "room_taken_mm"]
 
@@ -105,7 +105,7 @@ def _thickened(mark: PlacedMark, shape: shapely.MultiPolygon, stroke_mm: float, 
     return replace(weighed, shape=mark.place(weighed.shape), facts=facts)
 
 
-@lru_cache(maxsize=128)
+@remembered
 def _thickened_glyph(
     typeface: Typeface, glyph: int, scale_mm: float, stroke_mm: float, sagitta_mm: float
 ) -> Weighed:

@@ -11,13 +11,13 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import Literal
 
 import numpy as np
 import shapely
 
 from kizami.outlines.curves import FloatArray, bodies_of
+from kizami.remembering import remembered
 
 __all__ = [
     "STRAIGHT",
@@ -317,7 +317,7 @@ def _heart(x: FloatArray) -> tuple[FloatArray, FloatArray]:
 _FREE_LINES = 241
 
 
-@lru_cache(maxsize=64)
+@remembered
 def _free_edge(
     points: tuple[tuple[float, float], ...],
 ) -> Callable[[FloatArray], tuple[FloatArray, FloatArray]]:

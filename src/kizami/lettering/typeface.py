@@ -9,7 +9,6 @@ import struct
 import zlib
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import Any
 
 import brotli
@@ -25,6 +24,7 @@ from kizami.lettering.bidi import embedding_levels, is_plain_ltr, visual_runs
 from kizami.outlines.clean import clean, mend_slits
 from kizami.outlines.curves import FloatArray, bodies_of, clean_path, flatten, polygons_from_contours
 from kizami.outlines.narrow import MedialAxis, ShapeFacts, measure_shape, medial_axis
+from kizami.remembering import remembered
 
 __all__ = [
     "BROKEN",
@@ -275,7 +275,7 @@ class Typeface:
         return float(height)
 
 
-@lru_cache(maxsize=32)
+@remembered
 def _axis_of(typeface: Typeface, glyph: int) -> MedialAxis | None:
     shape = typeface.outline(glyph, sagitta_upem=typeface.cap_height_upem / 1000)
     return medial_axis(shape.polygons, cap_height=typeface.cap_height_upem)
@@ -307,7 +307,7 @@ def _unpacked(data: bytes) -> bytes:
     return plain.getvalue()
 
 
-@lru_cache(maxsize=4096)
+@remembered
 def _itemised(text: str) -> tuple[tuple[int, int, str, bool], ...]:
     """Runs of one script and one direction in visual order: (start, end, script, right to left)."""
     if text.isascii():
@@ -335,7 +335,7 @@ def _scripts(text: str, start: int, end: int) -> list[tuple[int, int, str]]:
     return parts
 
 
-@lru_cache(maxsize=512)
+@remembered
 def glyph_in_mm(
     typeface: Typeface, glyph: int, *, scale_mm: float, sagitta_mm: float
 ) -> shapely.MultiPolygon:

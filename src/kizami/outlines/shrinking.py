@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
 
 import shapely
 
 from kizami.outlines.curves import bodies_of
+from kizami.remembering import remembered
 
 __all__ = ["BLUNT", "SIMPLE_MM", "Level", "shrunk", "thinnest_half_mm"]
 
@@ -27,7 +27,7 @@ SIMPLE_MM = 0.002
 BLUNT = 1.02
 
 
-@lru_cache(maxsize=32)
+@remembered
 def shrunk(
     outlines: shapely.MultiPolygon, inward_mm: float, *, simple_mm: float = SIMPLE_MM
 ) -> shapely.MultiPolygon:
@@ -49,7 +49,7 @@ def shrunk(
     return bodies_of(shapely.simplify(inner, simple_mm)) if not inner.is_empty else shapely.MultiPolygon()
 
 
-@lru_cache(maxsize=64)
+@remembered
 def thinnest_half_mm(
     outlines: shapely.MultiPolygon, *, step_mm: float = 0.02, enough_mm: float = 2.0
 ) -> float:

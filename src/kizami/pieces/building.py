@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from functools import lru_cache, partial
+from functools import partial
 
 import manifold3d as m3
 
@@ -11,6 +11,7 @@ from kizami.blanks.area import Area
 from kizami.blanks.name_piece import NamePiece
 from kizami.pieces.inputs import SAGITTA_MM
 from kizami.pieces.laying_out import LaidOut
+from kizami.remembering import remembered
 from kizami.solids.body_mesh import BodyMesh
 from kizami.solids.lettered import face_sagitta_mm, facets_of_body, lettered
 from kizami.solids.solid import Solid, solid_of
@@ -58,7 +59,7 @@ def body_sagitta_mm(laid_out: LaidOut) -> float:
     )
 
 
-@lru_cache(maxsize=512)
+@remembered
 def _face_sagitta_mm(area: Area, top_mm: float) -> float:
     return face_sagitta_mm(area.surface, sagitta_mm=SAGITTA_MM, top_mm=top_mm)
 

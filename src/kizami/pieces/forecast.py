@@ -15,6 +15,7 @@ from importlib.resources import files
 from multiprocessing import get_context
 
 from kizami.checks.finding import Level
+from kizami.checks.kinds import kind_of
 from kizami.lettering.typeface import Typeface
 from kizami.pieces.laying_out import LaidOut, lay_out
 from kizami.pieces.letters_held import NeverHeld, never_held
@@ -23,7 +24,16 @@ from kizami.products.product import Product
 from kizami.sizes import SizeSystem
 from kizami.wording.settling import settle
 
-__all__ = ["MOST_NAMES", "Forecast", "Misfit", "forecast", "shipped_names", "tried", "usual_size"]
+__all__ = [
+    "MOST_NAMES",
+    "Forecast",
+    "Misfit",
+    "forecast",
+    "misfit_of",
+    "shipped_names",
+    "tried",
+    "usual_size",
+]
 
 MOST_NAMES = 10_000
 #: Names that one process tries before it tells how far it is.
@@ -45,6 +55,11 @@ class Misfit:
     code: str
     message: str
     height_mm: float
+
+    @property
+    def title(self) -> str:
+        """Of the check that fails."""
+        return kind_of(self.code).title
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -133,10 +148,14 @@ def tried(
 
 
 def _misfits(product: Product, size: str, typeface: Typeface | None, names: tuple[str, ...]) -> list[Misfit]:
-    return [misfit for name in names if (misfit := _misfit(product, size, typeface, name)) is not None]
+    tried_each = (misfit_of(product, name, size=size, typeface=typeface) for name in names)
+    return [misfit for misfit in tried_each if misfit is not None]
 
 
-def _misfit(product: Product, size: str, typeface: Typeface | None, name: str) -> Misfit | None:
+def misfit_of(
+    product: Product, name: str, *, size: str = "", typeface: Typeface | None = None
+) -> Misfit | None:
+    """What is wrong with a name on a product, or None where it fits with no hand work."""
     laid_out = tried(product, name, size=size, typeface=typeface)
     failing = [f for f in laid_out.findings if f.level is Level.FAILS]
     if not failing:

@@ -5,13 +5,13 @@ from __future__ import annotations
 import hashlib
 import json
 from dataclasses import dataclass
-from functools import lru_cache
 
 import kizami
 from kizami.artwork.artwork import Artwork
 from kizami.lettering.shipped import shipped_typeface
 from kizami.lettering.typeface import Typeface
 from kizami.products.product import Product
+from kizami.remembering import remembered
 from kizami.sizes import RingSize
 
 __all__ = ["SAGITTA_MM", "Inputs", "fingerprint"]
@@ -75,7 +75,7 @@ def fingerprint(inputs: Inputs) -> str:
     return hashlib.sha256(text.encode()).hexdigest()
 
 
-@lru_cache(maxsize=1024)
+@remembered
 def _product_facts(product: Product) -> str:
     """What of a product shapes its pieces, as text; written once for all of them."""
     table = product.to_table()

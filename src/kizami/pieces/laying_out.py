@@ -5,7 +5,7 @@ from __future__ import annotations
 import logging
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
-from functools import lru_cache, partial
+from functools import partial
 
 import shapely
 
@@ -26,6 +26,7 @@ from kizami.lettering.shipped import bolder_cut
 from kizami.outlines.curves import FloatArray
 from kizami.pieces.inputs import SAGITTA_MM, Inputs, fingerprint
 from kizami.products.product import Blank, Carries, Product
+from kizami.remembering import remembered
 from kizami.solids.body_mesh import BodyMesh
 from kizami.solids.rays import Rays
 from kizami.solids.soundings import wall_under_mm
@@ -235,7 +236,7 @@ def _layouts(inputs: Inputs, area: Area) -> Iterator[Layout]:
 
 
 #: One area for each blank and its ornaments, so that what is worked out of it is worked out once.
-_ornamented = lru_cache(maxsize=512)(with_ornaments)
+_ornamented = remembered(with_ornaments)
 
 
 def _pull(product: Product, area: Area) -> FloatArray | None:
@@ -267,7 +268,7 @@ def _walls(blank: Blank, made: AsMade, uv: FloatArray) -> FloatArray:
     return wall_under_mm(_bare_rays(blank), made, uv)
 
 
-@lru_cache(maxsize=16)
+@remembered
 def _bare_rays(blank: Blank) -> Rays:
     mesh = BodyMesh.of(blank.body(SAGITTA_MM))
     return Rays(mesh.points, mesh.triangles)

@@ -7,14 +7,13 @@ from dataclasses import dataclass, replace
 
 from kizami.lettering.shapes import Filled
 from kizami.lettering.typeface import Typeface
-from kizami.pieces.inputs import Inputs
 from kizami.pieces.laying_out import lay_out
 from kizami.pieces.lines import inputs_of
 from kizami.products.product import Product
 from kizami.wording.plan import WordingKind, WordingPlan
 from kizami.wording.settling import settle
 
-__all__ = ["NeverHeld", "common_letters", "never_held"]
+__all__ = ["NeverHeld", "common_letters", "letter_held", "never_held"]
 
 #: What is wrong with a letter itself, whatever stands beside it.
 _OF_A_LETTER = (
@@ -67,15 +66,24 @@ def never_held(
     ------
     SizeError : the size is none
     """
+    each = (letter_held(product, letter, size=size, typeface=typeface) for letter in common_letters(product))
+    return tuple(lost for lost in each if lost is not None)
+
+
+def letter_held(
+    product: Product, letter: str, *, size: str = "", typeface: Typeface | None = None
+) -> NeverHeld | None:
+    """A letter alone, as high as the product lets it be: why it can never be held, or None where it can.
+
+    Raises
+    ------
+    SizeError : the size is none
+    """
     plain = inputs_of(
         product, settle("A", WordingPlan()), second="", logo="", logos=None, size=product.read_size(size),
         typeface=typeface,
     )  # fmt: skip
-    return tuple(found for letter in common_letters(product) if (found := _tried(plain, letter)) is not None)
-
-
-def _tried(plain: Inputs, letter: str) -> NeverHeld | None:
-    laid_out = lay_out(replace(plain, wording=letter, second="", artwork=None, open_question=""))
+    laid_out = lay_out(replace(plain, wording=letter, artwork=None, open_question=""))
     # What lies between a loop and a bar is none of the letter's.
     wrong = next(
         (f for f in laid_out.failing if f.code in _OF_A_LETTER and all(c.text for c in f.cause)), None

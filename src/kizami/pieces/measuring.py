@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 import numpy as np
 
 from kizami.blanks.plate import Plate
@@ -15,6 +13,7 @@ from kizami.checks.solid_case import SolidCase
 from kizami.pieces.building import body_sagitta_mm, in_order
 from kizami.pieces.laying_out import LaidOut
 from kizami.products.product import Blank
+from kizami.remembering import remembered
 from kizami.solids.solid import Solid, solid_of
 
 __all__ = ["check_solid", "solid_case"]
@@ -53,7 +52,7 @@ def _hangs_at_mm(laid_out: LaidOut) -> tuple[tuple[float, float, float], ...]:
     return tuple((x, y, z) for x, y, z in places)
 
 
-@lru_cache(maxsize=128)
+@remembered
 def _blank_measures(blank: Blank, sagitta_mm: float) -> tuple[float, int]:
     """Volume and through holes of a bare body; a cavity in it is no hole."""
     bare = solid_of(blank.body(sagitta_mm))

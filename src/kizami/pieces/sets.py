@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
-from functools import lru_cache
 
 from kizami.pieces.inputs import Inputs
 from kizami.pieces.laying_out import lay_out
 from kizami.pieces.lines import Line
+from kizami.remembering import remembered
 
 __all__ = ["set_height_mm", "with_set_heights"]
 
@@ -33,7 +33,7 @@ def set_height_mm(members: Sequence[Inputs]) -> float | None:
     return min(heights, default=None)
 
 
-@lru_cache(maxsize=4096)
+@remembered
 def _height_alone(inputs: Inputs) -> float:
     """Height that a member would have on its own, 0 when it does not fit. Every member of a set asks
     for all the others, so it is worked out once."""

@@ -188,7 +188,7 @@ class SuppliedShapeTable(BlankTable):
     follow_edges: StrictBool = False
     file: str
     unit: str = ""
-    makes, areas, rule = SuppliedShape, ("patch",), wrong_supplied
+    makes, areas, rule = SuppliedShape, ("picked place",), wrong_supplied
 
     def _built(self, bodies: Bodies) -> SizedBlank | FixedBlank:
         values = self.given()

@@ -46,7 +46,7 @@ def by_booleans(
     letters = flat_lettering(made, outlines)
     if body is None:
         if not isinstance(treatment, CutOut) or letters is None:
-            raise SolidError("A piece without a body can only be cut out.")
+            raise SolidError("A piece of letters alone can only be cut out.")
         result = laid(letters)
     elif letters is None:
         result = body
@@ -59,7 +59,7 @@ def by_booleans(
 
 def _checked(body: m3.Manifold) -> m3.Manifold:
     if body.status() != m3.Error.NoError:
-        raise SolidError(f"The solid could not be built: {body.status().name}.")
+        raise SolidError(f"The piece could not be built: {body.status().name}.")
     if body.is_empty():
-        raise SolidError("Nothing is left of the body.")
+        raise SolidError("Nothing is left of the piece.")
     return body

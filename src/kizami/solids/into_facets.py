@@ -12,7 +12,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 
 import manifold3d as m3
 import numpy as np
@@ -24,6 +23,7 @@ from kizami.dividing.pencils import Pencil, pencils_of
 from kizami.dividing.segments import Segments
 from kizami.outlines.curves import FloatArray
 from kizami.outlines.edges import IntArray, directed_edges
+from kizami.remembering import remembered
 from kizami.solids.body_mesh import BodyMesh
 from kizami.solids.facets import Facets
 from kizami.surfaces.protocol import Surface
@@ -115,7 +115,7 @@ class _Face:
     found: shapely.STRtree
 
 
-@lru_cache(maxsize=16)
+@remembered
 def _face(facets: Facets, touched: bytes) -> _Face:
     taken = np.append(np.frombuffer(touched, dtype=bool), False)[facets.cells]
     mesh = facets.mesh

@@ -124,7 +124,7 @@ def build_letters(
     else:
         whole = body - lettering if made.treatment.sinks else body + lettering
     if whole.status() != m3.Error.NoError or whole.is_empty():
-        raise SolidError("The letters could be built, but not joined with the body.")
+        raise SolidError("The letters could be built, but not joined with the piece.")
     return Letters(solid=whole, mended=tuple(mended), lost=tuple(lost))
 
 

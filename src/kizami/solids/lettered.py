@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import lru_cache, partial
+from functools import partial
 
 import manifold3d as m3
 import numpy as np
@@ -17,6 +17,7 @@ from kizami.dividing.tolerances import TOLERANCES
 from kizami.errors import SolidError
 from kizami.outlines.curves import FloatArray
 from kizami.outlines.shrinking import Level
+from kizami.remembering import remembered
 from kizami.solids.body_mesh import BodyMesh
 from kizami.solids.by_booleans import by_booleans
 from kizami.solids.facets import Facets, facets_seen
@@ -122,13 +123,13 @@ class _Strips:
     sagitta_mm: float
 
 
-@lru_cache(maxsize=16)
+@remembered
 def _with_strips(body: m3.Manifold, strips: _Strips) -> m3.Manifold:
     """Kept for a while: what goes right round is the same on all pieces of a product and size."""
     return _joined(body, strips, None)
 
 
-@lru_cache(maxsize=16)
+@remembered
 def facets_of_body(body: m3.Manifold, area: Area) -> Facets | None:
     """A body's facets as an area sees them; kept for this very body, never for another that is like it."""
     return facets_seen(body, area.surface, middle_u_mm=area.anchor[0])

@@ -47,7 +47,7 @@ def lay_on(flat: Flat, surface: Surface, *, sagitta_mm: float, pull: FloatArray 
         raise SolidError(
             "The lettering is too small for its softened edges or slanted walls."
             if flat.levels[-1].inward_mm
-            else "An outline can't be made a solid.",
+            else "An outline can't be built.",
             hint="Set it higher, or let the product have sharp edges and upright walls.",
         )
     return solid

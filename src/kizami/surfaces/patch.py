@@ -72,7 +72,7 @@ class Patch(Plain):
         whole = shapely.union_all(shapely.polygons(self.uv[self.faces]))
         part = next((p for p in shapely.get_parts(whole) if p.intersects(shapely.Point(0, 0))), None)
         if part is None:
-            raise SurfaceError("The picked point lies on no part of the body that can be unrolled.")
+            raise SurfaceError("The picked point lies on no part of the shape that can be unrolled.")
         return shapely.Polygon(part.exterior)
 
     @cached_property
@@ -210,7 +210,7 @@ def unroll_patch(
         uv = np.asarray(solver.compute_log_map(middle, strategy="AffineLocal"))
     except (RuntimeError, ValueError) as error:
         raise SurfaceError(
-            "The body around the picked point can't be unrolled; its mesh is broken."
+            "The shape around the picked point can't be unrolled; its surface is broken there."
         ) from error
     around = np.unique(faces[(faces == middle).any(axis=1)])
     uv = _upright(uv - uv[middle], points - points[middle], around, normal=normals[middle], up=np.array(up))
@@ -281,9 +281,7 @@ def _with_normals(mesh: trimesh.Trimesh) -> m3.Manifold:
         )
     )
     if solid.status() != m3.Error.NoError or solid.is_empty():
-        raise SurfaceError(
-            "The body is not closed, so no patch of it can be unrolled. Repair the mesh first."
-        )
+        raise SurfaceError("The shape is not closed, so no part of it can be unrolled. Mend the file first.")
     return solid.as_original()
 
 
@@ -329,7 +327,7 @@ def _unpinched(faces: _Faces, middle: int) -> _Faces:
     group = _groups(pairs, len(faces))
     at = np.flatnonzero((faces == middle).any(axis=1))
     if not len(at):
-        raise SurfaceError("The picked point lies where the body meets itself. Pick another.")
+        raise SurfaceError("The picked point lies where the shape meets itself. Pick another.")
     kept: _Faces = faces[group == group[at[0]]]
     return kept
 
@@ -378,7 +376,7 @@ def _trimmed(
     true = (stretch[:, 0] <= most_stretch) & (stretch[:, 1] >= 1.0 / most_stretch)
     notes: tuple[str, ...] = ()
     if ((reach.max(axis=1) <= radius_mm) & upright & ~true).any():
-        notes = (f"The patch ends where lengths would change by more than {(most_stretch - 1) * 100:.0f} %",)
+        notes = (f"The area ends where lengths would change by more than {(most_stretch - 1) * 100:.0f} %",)
     kept = faces[within & upright & true]
     if not len(kept):
         return kept, notes

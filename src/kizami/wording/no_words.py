@@ -9,6 +9,7 @@ from __future__ import annotations
 import re
 import unicodedata
 from enum import Enum
+from functools import lru_cache
 
 from kizami.wording.headings import HEADINGS, KEPT, fold_heading
 
@@ -106,9 +107,16 @@ _TEMPLATE = re.compile(
 _BRACKETED = re.compile(r"[\[(<{]\s*([^\])>}]{1,60}?)\s*[\])>}]")
 
 
+def _plain(text: str) -> str:
+    """Small, in one line, every sign as its plain form; ASCII has no other forms."""
+    normal = text if text.isascii() else unicodedata.normalize("NFKC", text)
+    return " ".join(normal.casefold().split())
+
+
+@lru_cache(maxsize=1024)
 def fold_words(text: str) -> str:
     """Words as they are looked up: plain, small, without marks around them."""
-    plain = " ".join(unicodedata.normalize("NFKC", text).casefold().split())
+    plain = _plain(text)
     return plain.strip(" []()<>{}*_!:;").rstrip(".").strip() or plain
 
 
@@ -161,7 +169,7 @@ def points_elsewhere(text: str) -> Pointing | None:
     >>> points_elsewhere("See you soon") is None, points_elsewhere("") is None
     (True, True)
     """
-    plain = " ".join(unicodedata.normalize("NFKC", text).casefold().split())
+    plain = _plain(text)
     bare = fold_words(text)
     if not plain:
         return None

@@ -221,7 +221,7 @@ def read_rows(table: Table, columns: ColumnMap, *, rule: FieldRule | None = None
                     column="line",
                 )
             seen[name] = row.row
-            rows.append(replace(row, cells=received.cells))
+            rows.append(row if record is received else replace(row, cells=received.cells))
         except RowError as error:
             rest = error.rest if isinstance(error, FaultyRow) else None
             aside.append(

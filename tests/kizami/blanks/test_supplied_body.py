@@ -175,7 +175,7 @@ REFUSED = [
     pytest.param(not_numbers(), "no numbers", id="not a number"),
     pytest.param(box(0.5, 0.4, 0.2), "in cm it would be 5 × 4 × 2 mm", id="drawn in another unit"),
     pytest.param(box(2000, 10, 10), "from 3 to 600", id="too large"),
-    pytest.param((np.zeros((0, 3)), np.zeros((0, 3), dtype=int)), "no facets", id="empty"),
+    pytest.param((np.zeros((0, 3)), np.zeros((0, 3), dtype=int)), "no surface", id="empty"),
     pytest.param((np.zeros((3, 3)), np.array([[0, 1, 9]])), "not in the file", id="corner that is not there"),
 ]
 

@@ -124,8 +124,8 @@ def test_wording_cannot_break_out_of_a_drawing(wording: str) -> None:
 
 @pytest.mark.parametrize(
     ("which", "wording", "is_banded"),
-    [(RING, "Ivy", False), (TAG, "Halloran", True), (TAG, "", True)],
-    ids=["ring", "tag", "empty tag"],
+    [(RING, "Ivy", False), (TAG, "Halloran", True), (TAG, "", True), (TAG, "x" * 500, True)],
+    ids=["ring", "tag", "empty tag", "off the area"],
 )
 def test_all_strips_share_one_scale_and_show_lettering_and_area_whole(which, wording, is_banded) -> None:
     laid_out = lay_out(inputs(which, wording))

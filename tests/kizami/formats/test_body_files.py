@@ -117,7 +117,7 @@ REFUSED = [
     pytest.param("a.stl", b"\0" * 80 + struct.pack("<I", 5_000_000) + bytes(50 * 5_000), "mm", "5,000,000", id="count beyond the file"),
     pytest.param("a.obj", b"v 0 0 0\nv 1 x 0\n", "mm", "line 2", id="OBJ with letters"),
     pytest.param("a.obj", b"v 0 0 0\nf 1 2 9\n", "mm", "not in the file", id="OBJ corner that is not there"),
-    pytest.param("a.obj", b"# nothing\n", "mm", "no facets", id="OBJ without faces"),
+    pytest.param("a.obj", b"# nothing\n", "mm", "no surface", id="OBJ without faces"),
     pytest.param("a.3mf", b"PK\x03\x04nonsense", "", "no 3MF", id="no zip"),
     pytest.param("a.3mf", zipped("readme.txt", b"hello"), "", "without a 3MF model", id="another zip"),
     pytest.param("a.3mf", zipped("3D/m.model", BOMB), "", "can't be read", id="entities"),
@@ -125,7 +125,7 @@ REFUSED = [
     pytest.param("a.3mf", model("", unit="cubit"), "", "cubit", id="unit that 3MF has not"),
     pytest.param("a.3mf", model(""), "", "builds nothing", id="empty build"),
     pytest.param("a.3mf", model(ITSELF), "", "can't be followed", id="made of itself"),
-    pytest.param("a.3mf", model(NAN), "", "no numbers|no facets", id="not a number"),
+    pytest.param("a.3mf", model(NAN), "", "no numbers|no surface", id="not a number"),
 ]  # fmt: skip
 
 

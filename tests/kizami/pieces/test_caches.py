@@ -16,6 +16,7 @@ from kizami.pieces.batch import piece_files
 from kizami.pieces.forecast import tried
 from kizami.pieces.make import make_piece
 from kizami.pieces.reports import piece_record  # noqa: F401 - every module is loaded below
+from kizami.remembering import Remembered
 from launch.state import REPOSITORY
 
 CATALOGUE = catalogue_at(REPOSITORY / "demo" / "products.toml")
@@ -36,7 +37,7 @@ def caches() -> list[Callable[[], None]]:
         if module.name in KEPT or module.name.endswith("__main__"):
             continue
         for value in vars(importlib.import_module(module.name)).values():
-            if isinstance(value, _lru_cache_wrapper) and value.__module__ not in KEPT:
+            if isinstance(value, (_lru_cache_wrapper, Remembered)) and value.__module__ not in KEPT:
                 found[id(value)] = value.cache_clear
     return list(found.values())
 
