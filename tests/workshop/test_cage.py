@@ -21,12 +21,13 @@ from kizami.errors import ArtworkError, OrderListError
 from kizami.wording.tables import read_table
 from tests.workshop import caged_acts as acts
 from tests.workshop.lists import MIXED
-from workshop.artwork.models import Logo
+from workshop.artwork.models import Logo, LogoParcel
 from workshop.cage.cage import CageLimits, call_in_cage
 from workshop.cage.readers import look_at_logos, table_in
 from workshop.catalogue.models import ShopTypeface, SuppliedFile
 from workshop.files.models import StoredFile
 from workshop.intake.models import Intake
+from workshop.intake.parcels import look_at_parcel
 from workshop.sources.models import Source
 
 SMALL = CageLimits(memory_mb=64, processor_s=1, wall_s=8.0, output_mb=1)
@@ -362,10 +363,11 @@ def test_a_logo_made_to_do_harm(owner_client, nothing_is_stored, made: Callable[
     source = Source.objects.create(name="x")
     data = made()
     name = "a.zip" if data.startswith(b"PK") else "a.svg" if b"<svg" in data else "a.png"
-    page = owner_client.post(
-        f"{reverse('intake:logos')}?source={source.pk}", {"logos": _sent(data, name)}, follow=True
-    ).content.decode()
-    assert "0 logos taken in" in page and 'data-said="error"' in page
+    address = f"{reverse('intake:logos')}?source={source.pk}"
+    assert owner_client.post(address, {"logos": _sent(data, name)}).status_code == 302
+    look_at_parcel(LogoParcel.objects.get().pk)
+    page = owner_client.get(address).content.decode()
+    assert "0 logos taken in" in page and 'data-parcel="refused"' in page
 
 
 @pytest.mark.django_db

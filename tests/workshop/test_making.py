@@ -155,6 +155,7 @@ def test_background_work_comes_round_every_few_seconds() -> None:
         "hear_feeds": 15.0,
         "clear_stalled": 20.0,
         "forget_bundles": 3600.0,
+        "take_up_parcels": 30.0,
     }
 
 
@@ -180,3 +181,18 @@ def test_a_killed_worker_loses_nothing_and_repeats_nothing(shop, owner, worker_e
         wait_until(lambda: not running.exists(), seconds=75)
     assert Revision.objects.filter(line__order_list=order_list).count() == 60
     assert set(order_list.lines.values_list("stage", flat=True)) == {"ready"}
+
+
+@pytest.mark.django_db
+def test_a_long_list_gives_others_their_turn_and_goes_on_behind_them(mixed: OrderList) -> None:
+    from django.db import connection
+    from procrastinate.contrib.django.models import ProcrastinateJob
+
+    with connection.cursor() as cursor:
+        cursor.execute("DELETE FROM procrastinate_jobs")
+    assert make_list(mixed.pk, turn_s=0.0) == 1
+    jobs = list(ProcrastinateJob.objects.filter(task_name="make_list", status="todo"))
+    assert jobs and all(job.args["order_list_pk"] == mixed.pk and job.args["turn_s"] > 0 for job in jobs)
+    while make_list(mixed.pk, turn_s=0.0):
+        pass
+    assert Piece.objects.exclude(stage=Stage.NEW).count() == 6

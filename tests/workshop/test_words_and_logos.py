@@ -11,9 +11,12 @@ from django.urls import reverse
 from PIL import Image, ImageDraw
 
 from kizami.products.product import Word
-from workshop.artwork.models import Logo
+from workshop.artwork.models import Logo, LogoParcel
+from workshop.files.models import StoredFile
+from workshop.intake import parcels
 from workshop.intake.logos import missing_of, set_threshold, take_logos
 from workshop.intake.models import SetAsideRow
+from workshop.intake.parcels import look_at_parcel, send_logos, take_up_parcels
 from workshop.intake.putting_right import set_alias
 from workshop.intake.taking import open_intake, take_list, trial_of
 from workshop.making.keeping import change_wording
@@ -148,10 +151,13 @@ def test_a_logo_beside_the_list_is_made_at_once_and_a_missing_one_holds_its_line
         },
         follow=True,
     )
-    page = answer.content.decode()
-    assert "1 logos taken in" in page and "read.txt is neither an SVG" in page
-    assert "Logos still missing" in page and "Crest.PNG" in page
+    assert "being looked at" in answer.content.decode()
     intake_pk = answer.context["intake"].pk
+    look_at_all()
+    page = owner_client.get(reverse("intake:trial", args=[intake_pk])).content.decode()
+    assert "Logos still missing" in page and "Crest.PNG" in page
+    page = owner_client.get(reverse("intake:logos")).content.decode()
+    assert "1 logos taken in" in page and "read.txt is neither an SVG" in page
     owner_client.post(reverse("intake:take-in", args=[intake_pk]), {"do": "take"})
     make_list(line().order_list_id)
     assert line("1").stage == Stage.READY
@@ -201,8 +207,58 @@ def test_a_bad_file_is_refused_and_the_good_ones_are_kept(owner, owner_client, n
         {"logos": [SimpleUploadedFile(name, data), SimpleUploadedFile("good.svg", SQUARE)]},
         follow=True,
     )
-    assert said in answer.content.decode()
+    assert "is being looked at" in answer.content.decode() and not Logo.objects.exists()
+    look_at_all()
+    page = owner_client.get(reverse("intake:logos") + f"?source={line().source_id}").content.decode()
+    assert said in page and "is being looked at" not in page
     assert list(Logo.objects.values_list("name", flat=True)) == ["good.svg"]
+    # What was sent is not kept beside what it became.
+    assert not StoredFile.objects.exclude(pk__in=Logo.objects.values("file")).filter(kind="logo").exists()
+
+
+def test_a_parcel_waits_for_those_before_it_so_that_the_newest_logo_stays(owner) -> None:
+    source = Source.objects.create(name="s")
+    first, second = (send_logos(source, [("crest.svg", data)], user=owner)[0] for data in (SQUARE, ROUND))
+    look_at_parcel(second.pk)
+    assert not Logo.objects.exists()
+    look_at_parcel(first.pk)
+    look_at_parcel(second.pk)
+    assert Logo.objects.get().file.read() == ROUND
+    look_at_parcel(first.pk)
+    assert Logo.objects.get().file.read() == ROUND
+
+
+def test_a_parcel_that_kills_whoever_looks_is_given_up(owner, monkeypatch) -> None:
+    source = Source.objects.create(name="s")
+    (parcel,) = send_logos(source, [("crest.svg", SQUARE)], user=owner)
+
+    def killed(*_args: object, **_named: object) -> None:
+        raise KeyboardInterrupt
+
+    monkeypatch.setattr(parcels, "take_logos", killed)
+    for _ in range(3):
+        with pytest.raises(KeyboardInterrupt):
+            look_at_parcel(parcel.pk)
+    assert take_up_parcels() == 1
+    look_at_parcel(parcel.pk)
+    parcel.refresh_from_db()
+    assert parcel.is_refused and "Send it again" in parcel.said and parcel.file is None
+    assert take_up_parcels() == 0 and not StoredFile.objects.filter(kind="logo").exists()
+
+
+def test_the_same_file_sent_twice_is_there_once(owner) -> None:
+    source = Source.objects.create(name="s")
+    for _ in range(2):
+        send_logos(source, [("crest.svg", SQUARE)], user=owner)
+    look_at_all()
+    assert Logo.objects.get().file.read() == SQUARE
+    assert LogoParcel.objects.waiting().count() == 0
+
+
+def look_at_all() -> None:
+    """As a worker does."""
+    for pk in LogoParcel.objects.waiting().order_by("pk").values_list("pk", flat=True):
+        look_at_parcel(pk)
 
 
 def test_names_in_a_zip_that_point_elsewhere_keep_only_their_last_part(owner) -> None:

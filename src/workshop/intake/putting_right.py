@@ -66,7 +66,7 @@ def decide(question: Question, *, take_it: bool, user: User) -> None:
         if take_it:
             catalogue, _ = Product.objects.catalogue()
             line = _read_again(question.order_list, question.row, question.cells, catalogue)
-            known = known_lines(question.order_list.source, {line.row.order}, lock=True)
+            known = known_lines(question.order_list.source, [(line.row.order, line.row.line)], lock=True)
             silent = unspoken(
                 question.order_list.columns.keys(), taken_apart=question.order_list.rule is not None
             )
@@ -120,11 +120,11 @@ def retry_row(row: SetAsideRow, cells: list[str], *, user: User) -> OrderLine | 
         waiting = SetAsideRow.objects.select_for_update(of=("self",), no_key=True)
         row = waiting.select_related("order_list__source").get(pk=row.pk)
         row.cells = cells
-        return next(iter(_cured([row], user=user)), None)
+        return OrderLine.objects.filter(pk__in=_cured([row], user=user)).first()
 
 
-def _cured(rows: Sequence[SetAsideRow], *, user: User) -> list[OrderLine]:
-    """Lines made of rows whose cells are put right; of the others the reason of now is kept.
+def _cured(rows: Sequence[SetAsideRow], *, user: User) -> list[int]:
+    """Keys of lines made of rows whose cells are put right; of the others the reason of now is kept.
 
     Call inside a transaction that has locked the rows' sources. The questions to the database do not grow
     with the rows of a list.
@@ -139,13 +139,13 @@ def _cured(rows: Sequence[SetAsideRow], *, user: User) -> list[OrderLine]:
             aside[row] = error
         else:
             read.setdefault(row.order_list, {})[row] = line
-    made: list[OrderLine] = []
+    made: list[int] = []
     cured: list[SetAsideRow] = []
     for order_list, group in read.items():
         lines = _numbered(order_list, group, aside)
         new = add_lines(order_list, lines.values(), products=products)
         Event.objects.bulk_create(
-            Event(who=user, what=f"Row {row.row} was put right", line=line, order_list=order_list)
+            Event(who=user, what=f"Row {row.row} was put right", line_id=line, order_list=order_list)
             for row, line in zip(lines, new, strict=True)
         )
         made += new
@@ -165,7 +165,8 @@ def _numbered(
     """Lines with a number of their own each; rows whose number is taken go to `aside`."""
     orders = {line.row.order for line in read.values()}
     taken: dict[str, set[str]] = {order: set() for order in orders}
-    for order, number in known_lines(order_list.source, orders):
+    known = OrderLine.objects.filter(source=order_list.source_id, order__in=orders)
+    for order, number in known.values_list("order", "line"):
         taken[order].add(number)
     found: dict[SetAsideRow, Line] = {}
     for row, line in read.items():

@@ -15,8 +15,8 @@ from kizami.wording.columns import FIELDS
 from kizami.wording.order_list import LARGEST_CELL_CHARACTERS, LARGEST_LIST_ROWS, LARGEST_QUANTITY
 from workshop.catalogue.models import Product
 from workshop.intake.forms import LARGEST_REQUEST_BYTES, TakeListForm, too_large
-from workshop.intake.logos import take_logos
 from workshop.intake.models import Intake
+from workshop.intake.parcels import send_logos
 from workshop.intake.taking import DEFAULT_SOURCE, open_intake
 from workshop.sources.models import Source
 
@@ -74,7 +74,8 @@ def _take(request: HttpRequest) -> HttpResponse:
         else:
             files = form.logo_files()
             if files:
-                messages.success(request, take_logos(intake.source, files, user=request.user).said)  # type: ignore[arg-type]
+                send_logos(intake.source, files, user=request.user)  # type: ignore[arg-type]
+                messages.success(request, "The logos are being looked at; you can go on meanwhile.")
             return redirect(intake)
     return render(
         request, "intake/take.html", {"form": form, "refused": refused, **_take_context()}, status=422

@@ -36,7 +36,7 @@ from workshop.intake.logos import missing_logos
 from workshop.intake.models import Intake, Question, SetAsideRow
 from workshop.intake.reading import column_names, columns_of, rule_of, rule_table, table_of
 from workshop.jobs.queue import defer_making
-from workshop.orders.copying import copy_lines, pieces_of_new
+from workshop.orders.copying import store_lines
 from workshop.orders.models import Event, OrderLine, OrderList, Piece
 from workshop.orders.stages import ON_PAPER
 from workshop.orders.state import MOST_CANDIDATES
@@ -279,7 +279,7 @@ def _compare(read: ReadList, source: Source, *, apart: bool, lock: bool = False)
     lines = with_earlier_words(lines, source)
     comparison = compare(before, lines, silent=silent)
     # They are locked already where they need to be.
-    rows = known_lines(source, {change.line.row.order for change in comparison.changed})
+    rows = known_lines(source, _named(comparison.changed))
     simple: list[LineChange] = []
     asked: list[Asked] = []
     for change in comparison.changed:
@@ -309,12 +309,21 @@ def _received_before(source: Source, orders: set[str], *, lock: bool) -> dict[tu
     }
 
 
-def known_lines(source: Source, orders: set[str], *, lock: bool = False) -> dict[tuple[str, str], OrderLine]:
-    """Lines by their names; locked, in the one order in which lines are locked everywhere, by their keys."""
-    rows = OrderLine.objects.filter(source=source, order__in=orders).select_related("product").order_by("pk")
+def known_lines(
+    source: Source, names: Iterable[tuple[str, str]], *, lock: bool = False
+) -> dict[tuple[str, str], OrderLine]:
+    """Lines of a source by their orders and numbers, as many as there are.
+
+    Locked, it is in the one order in which lines are locked everywhere, by their keys.
+    """
+    rows = OrderLine.objects.named(source, names).select_related("product").order_by("pk")
     if lock:
         rows = rows.select_for_update(of=("self",), no_key=True)
     return {(row.order, row.line): row for row in rows}
+
+
+def _named(changes: Iterable[LineChange]) -> list[tuple[str, str]]:
+    return [(change.line.row.order, change.line.row.line) for change in changes]
 
 
 def _why_ask(row: OrderLine, change: LineChange) -> str:
@@ -356,29 +365,32 @@ def _values(line: Line) -> dict[str, object]:
 
 def add_lines(
     order_list: OrderList, lines: Iterable[Line], *, products: dict[str, Product] | None = None
-) -> list[OrderLine]:
+) -> list[int]:
     """Add lines with their pieces.
 
     Parameters
     ----------
     products : rows of the current products by folded code, where they are known already
+
+    Returns
+    -------
+    keys of the lines, in their order
     """
     if products is None:
         _, products = Product.objects.catalogue()
-    rows = [
-        OrderLine(
-            source_id=order_list.source_id,
-            order_list_id=order_list.pk,
-            order=line.row.order,
-            line=line.row.line,
-            product=products[line.product.code.casefold()],
-            **_values(line),
-        )
-        for line in lines
-    ]
-    copy_lines(rows)
-    pieces_of_new(rows)
-    return rows
+    return store_lines(
+        [
+            {
+                "source_id": order_list.source_id,
+                "order_list_id": order_list.pk,
+                "order": line.row.order,
+                "line": line.row.line,
+                "product_id": products[line.product.code.casefold()].pk,
+                **_values(line),
+            }
+            for line in lines
+        ]
+    )
 
 
 def change_lines(order_list: OrderList, changes: Iterable[LineChange], user: User) -> None:
@@ -391,7 +403,7 @@ def change_lines(order_list: OrderList, changes: Iterable[LineChange], user: Use
     kizami.errors.RowError : the change would be one of pieces that are all on their way
     """
     changes = list(changes)
-    known = known_lines(order_list.source, {c.line.row.order for c in changes}, lock=True)
+    known = known_lines(order_list.source, _named(changes), lock=True)
     _, products = Product.objects.catalogue()
     silent = unspoken(order_list.columns.keys(), taken_apart=order_list.rule is not None)
     remade: list[int] = []
@@ -448,7 +460,7 @@ def _fit_pieces(row: OrderLine) -> None:
 
 def _ask(order_list: OrderList, asked: Iterable[Asked]) -> None:
     asked = list(asked)
-    known = known_lines(order_list.source, {a.change.line.row.order for a in asked})
+    known = known_lines(order_list.source, _named(a.change for a in asked))
     rows = [known[(a.change.line.row.order, a.change.line.row.line)] for a in asked]
     # A newer list's question replaces an older one that nobody answered.
     Question.objects.filter(line__in=rows, decided_at=None).delete()

@@ -18,7 +18,8 @@ from kizami.wording.cleaning import PLACEHOLDERS
 from workshop.artwork.models import Logo
 from workshop.catalogue.models import Product
 from workshop.intake.forms import LogosForm
-from workshop.intake.logos import missing_of, set_threshold, take_logos
+from workshop.intake.logos import missing_of, set_threshold
+from workshop.intake.parcels import lately_sent, send_logos
 from workshop.orders.models import Event
 from workshop.sources.models import Source
 from workshop.words.models import Alias, Placeholders
@@ -95,16 +96,18 @@ def logos(request: HttpRequest) -> HttpResponse:
     if request.method == "POST" and source is not None:
         form = LogosForm(request.POST, request.FILES)
         if form.is_valid() and form.cleaned_data["logos"]:
-            taken = take_logos(source, form.content(), user=request.user)  # type: ignore[arg-type]
-            (messages.success if taken.kept else messages.error)(request, taken.said)
+            send_logos(source, form.content(), user=request.user)  # type: ignore[arg-type]
             return redirect(f"{reverse('intake:logos')}?source={source.pk}")
         messages.error(request, "Choose one or more files.")
     rows = Logo.objects.filter(source=source).order_by("name")
+    parcels = lately_sent(source) if source is not None else []
     page = Paginator(rows, _LOGOS_SHOWN).get_page(request.GET.get("page"))
     context = {
         "place": "book",
         "sources": sources,
         "source": source,
+        "parcels": parcels,
+        "is_looking": any(parcel.looked_at is None for parcel in parcels),
         "missing": missing_of(source) if source is not None else (),
         "page": page,
         "shelf": page.object_list,

@@ -7,6 +7,8 @@ and the line is simply still new.
 
 from __future__ import annotations
 
+import time
+
 from django.db import transaction
 from django.db.models import F
 from django.utils import timezone
@@ -27,17 +29,24 @@ _SIGN_OF_LIFE_S = 20.0
 
 
 @app.task(name="make_list", queue="making")
-def make_list(order_list_pk: int) -> int:
+def make_list(order_list_pk: int, turn_s: float | None = None) -> int:
     """Make the new lines of a list until none is left or the list is stopped.
+
+    Parameters
+    ----------
+    turn_s : after so long whatever else waits has its turn, and the list goes on behind it
 
     Returns
     -------
     how many lines this job made
     """
     OrderList.objects.filter(pk=order_list_pk, started_at=None).update(started_at=timezone.now())
-    made = 0
+    made, began = 0, time.monotonic()
     while _make_next(order_list_pk):
         made += 1
+        if turn_s is not None and time.monotonic() - began >= turn_s:
+            defer_making(order_list_pk)
+            break
     return made
 
 

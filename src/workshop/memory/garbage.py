@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import atexit
 import gc
 
 __all__ = ["look_seldom"]
@@ -14,4 +15,6 @@ def look_seldom() -> None:
     """
     gc.collect()
     gc.freeze()
+    # When all is over everything goes again: libraries complain of what they were not given back.
+    atexit.register(gc.unfreeze)
     gc.set_threshold(20_000, 20, 20)

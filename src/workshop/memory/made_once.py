@@ -47,12 +47,13 @@ class MadeOnce(Generic[_Key, _Thing]):
             if found is None:
                 try:
                     found = self._make(key)
+                    with self._lock:
+                        if self._kept.getsizeof(found) <= self._kept.maxsize:
+                            self._kept[key] = found
                 finally:
+                    # Only now: whoever asks from here on finds what is kept, or begins anew.
                     with self._lock:
                         self._making.pop(key, None)
-                with self._lock:
-                    if self._kept.getsizeof(found) <= self._kept.maxsize:
-                        self._kept[key] = found
             return found
 
     @property

@@ -2,62 +2,74 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
-from typing import TYPE_CHECKING
+import json
+from collections.abc import Mapping, Sequence
+from typing import Any
 
-from django.db import connection, models
+from django.db import connection
 from psycopg import sql
-from psycopg.types.json import Jsonb
 
-if TYPE_CHECKING:
-    from workshop.orders.models import OrderLine
+from workshop.orders.models import OrderLine
 
-__all__ = ["copy_lines", "pieces_of_new"]
+__all__ = ["store_lines"]
 
 
-def copy_lines(lines: Sequence[OrderLine]) -> None:
-    """Store new lines and give them their keys.
+def _json(value: Any) -> str:
+    """As JSON; nearly all of these fields are empty."""
+    if not value:
+        return "{}" if isinstance(value, dict) else "[]"
+    return json.dumps(value)
+
+
+def store_lines(rows: Sequence[Mapping[str, Any]]) -> list[int]:
+    """Store new lines, each with as many pieces as it was ordered; call inside a transaction.
+
+    Parameters
+    ----------
+    rows : values by field, all rows with the same ones; other fields get their defaults
+
+    Returns
+    -------
+    keys of the lines, in the rows' order
 
     Raises
     ------
     django.db.IntegrityError : one of them is there already, or is not as the database wants it
     """
-    if not lines:
-        return
-    meta = lines[0]._meta
-    # Of what the database makes itself only the key is told.
-    stored = [field for field in meta.concrete_fields if not field.generated]
-    names = [field.attname for field in stored]
-    as_json = frozenset(place for place, field in enumerate(stored) if isinstance(field, models.JSONField))
-    table = sql.Identifier(meta.db_table)
+    if not rows:
+        return []
+    meta = OrderLine._meta
+    stored = {field.attname: field for field in meta.concrete_fields if not field.generated}
+    names = list(rows[0])
+    defaults = {name: field.get_default() for name, field in stored.items() if name not in rows[0]}
+    key = meta.pk.attname
+    del defaults[key]
     into = sql.SQL("COPY {} ({}) FROM STDIN").format(
-        table, sql.SQL(", ").join(sql.Identifier(field.column) for field in stored)
+        sql.Identifier(meta.db_table),
+        sql.SQL(", ").join(sql.Identifier(stored[name].column) for name in (key, *names, *defaults)),
     )
+    # Told the types once, the values need not be looked at one by one.
+    types = [stored[name].db_type(connection).partition("(")[0] for name in (key, *names, *defaults)]
+    as_json = frozenset(place for place, kind in enumerate(types) if kind == "jsonb")
+    types = ["text" if place in as_json else kind for place, kind in enumerate(types)]
     with connection.cursor() as cursor:
         cursor.execute(
             "SELECT nextval(pg_get_serial_sequence(%s, 'id')) FROM generate_series(1, %s)",
-            [meta.db_table, len(lines)],
+            [meta.db_table, len(rows)],
         )
-        for line, (key,) in zip(lines, cursor.fetchall(), strict=True):
-            line.pk = key
+        keys = [found for (found,) in cursor.fetchall()]
+        rest = list(defaults.values())
         with connection.wrap_database_errors, cursor.copy(into) as copy:
-            for line in lines:
-                values = [getattr(line, name) for name in names]
+            copy.set_types(types)
+            for pk, row in zip(keys, rows, strict=True):
+                values = [pk, *[row[name] for name in names], *rest]
                 for place in as_json:
-                    values[place] = Jsonb(values[place])
+                    values[place] = _json(values[place])
                 copy.write_row(values)
-    for line in lines:
-        line._state.adding = False
-        line._state.db = connection.alias
-
-
-def pieces_of_new(lines: Iterable[OrderLine]) -> None:
-    """Add to each of these new lines as many pieces as it was ordered."""
-    ordered = [(line.pk, line.quantity) for line in lines]
-    with connection.cursor() as cursor:
         cursor.execute(
             "INSERT INTO orders_piece (line_id, number, stage) "
             "SELECT line.id, number, 'new' FROM unnest(%s::bigint[], %s::int[]) AS line (id, quantity), "
             "generate_series(1, quantity) AS number",
-            [[key for key, _ in ordered], [quantity for _, quantity in ordered]],
+            [keys, [row.get("quantity", defaults.get("quantity")) for row in rows]],
         )
+    return keys

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any, Self
 
@@ -9,6 +10,7 @@ from django.conf import settings
 from django.contrib.postgres.indexes import GinIndex
 from django.db import models
 from django.db.models import Q
+from django.db.models.expressions import RawSQL
 from django.urls import reverse
 from django.utils import timezone
 
@@ -104,6 +106,20 @@ class LineQuerySet(models.QuerySet["OrderLine"]):
         """
         return self.order_by(*groups, *(_DATE_ORDER if by_date else _BOOK_ORDER))
 
+    def named(self, source: Source, names: Iterable[tuple[str, str]]) -> Self:
+        """The lines of a source with these orders and numbers, as many as there are."""
+        orders, numbers = [], []
+        for order, number in names:
+            orders.append(order)
+            numbers.append(number)
+        found = RawSQL(
+            "SELECT line.id FROM orders_orderline AS line "
+            "JOIN unnest(%s::text[], %s::text[]) AS named (of_order, number) "
+            'ON line."order" = named.of_order AND line.line = named.number WHERE line.source_id = %s',
+            [orders, numbers, source.pk],
+        )
+        return self.filter(pk__in=found)
+
     def worst_held(self) -> Self:
         """Held lines, the one furthest beyond a limit first; among equals the one that is due first."""
         return self.filter(stage=Stage.HELD).order_by("-badness", models.F("due").asc(nulls_last=True), "pk")
@@ -146,8 +162,9 @@ class LineQuerySet(models.QuerySet["OrderLine"]):
 class OrderLine(models.Model):
     """One row of a list: product, size, wording, quantity, due date."""
 
-    source = models.ForeignKey(Source, on_delete=models.PROTECT, related_name="lines")
-    order_list = models.ForeignKey(OrderList, on_delete=models.CASCADE, related_name="lines")
+    # Both stand first in an index below: another of their own would only slow down taking a list.
+    source = models.ForeignKey(Source, on_delete=models.PROTECT, related_name="lines", db_index=False)
+    order_list = models.ForeignKey(OrderList, on_delete=models.CASCADE, related_name="lines", db_index=False)
     row = models.PositiveIntegerField()
     order = models.CharField(max_length=500)
     line = models.CharField(max_length=500)
@@ -301,7 +318,8 @@ class PieceQuerySet(models.QuerySet["Piece"]):
 class Piece(models.Model):
     """One physical object to be made."""
 
-    line = models.ForeignKey(OrderLine, on_delete=models.CASCADE, related_name="pieces")
+    #: It stands first in `piece_once_in_line`.
+    line = models.ForeignKey(OrderLine, on_delete=models.CASCADE, related_name="pieces", db_index=False)
     number = models.PositiveIntegerField()
     stage = models.CharField(max_length=8, choices=Stage, default=Stage.NEW)
     #: What it is, or is to be, made from.

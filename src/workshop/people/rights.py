@@ -76,6 +76,7 @@ RIGHTS_OF: dict[str, str] = {
     "catalogue:section": SIGNED_IN,
     "catalogue:grid": SIGNED_IN,
     "catalogue:share": SIGNED_IN,
+    "catalogue:more-samples": SIGNED_IN,
     "catalogue:product-solid": SIGNED_IN,
     "catalogue:file": SIGNED_IN,
     "catalogue:all-files": SIGNED_IN,

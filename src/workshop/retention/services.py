@@ -9,7 +9,7 @@ from django.contrib.auth.models import User
 from django.db import connection, transaction
 from django.db.models import Q
 
-from workshop.artwork.models import Logo
+from workshop.artwork.models import Logo, LogoParcel
 from workshop.book.models import Bundle
 from workshop.files.models import StoredFile
 from workshop.intake.models import Intake, Question, SetAsideRow
@@ -146,6 +146,8 @@ def _forget(source: Source, customer: str, *, really: bool) -> tuple[Forgotten, 
     gather_words_anew()
     Question.objects.filter(line__in=pks).delete()
     OrderList.objects.filter(pk__in=[row.pk for row in lists]).update(file=None)
+    # What became of parcels names their files.
+    LogoParcel.objects.filter(source=source).exclude(looked_at=None).delete()
     for row in (*aside, *trials, *bundles, *logos):
         row.delete()
     gone = _unnamed(digests)
@@ -188,6 +190,7 @@ _STILL_NAMED = """
         EXISTS (SELECT FROM artwork_logo WHERE file_id = file.sha256)
         OR EXISTS (SELECT FROM orders_orderlist WHERE file_id = file.sha256)
         OR EXISTS (SELECT FROM intake_intake WHERE file_id = file.sha256)
+        OR EXISTS (SELECT FROM artwork_logoparcel WHERE file_id = file.sha256)
         OR EXISTS (SELECT FROM book_bundle WHERE file_id = file.sha256)
         OR EXISTS (SELECT FROM making_revision WHERE logo_file_id = file.sha256)
         OR EXISTS (SELECT FROM catalogue_shoptypeface WHERE file_id = file.sha256)
