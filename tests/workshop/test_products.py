@@ -12,6 +12,7 @@ from django.urls import reverse
 
 from kizami.products.product_file import product_tables, write_products
 from tests.conftest import make_user
+from workshop.catalogue import portions
 from workshop.catalogue.models import Product
 from workshop.catalogue.product_form import changed_table, fields_of
 from workshop.catalogue.samples import SAMPLE_NAMES, kept_sample
@@ -26,8 +27,16 @@ def address(name: str, code: str = "CREW-TAG") -> str:
     return reverse(f"catalogue:{name}", args=[code])
 
 
+def whole(client, url: str, values: dict[str, str] | None = None) -> str:
+    """A page with every portion that it asks for, in the place of what asked."""
+    page = client.get(url, values or {}).content.decode()
+    while asked := re.search(r'<(li|p) [^>]*hx-get="([^"]+)" hx-trigger="load".*?</\1>', page, re.S):
+        page = page.replace(asked[0], client.get(html.unescape(asked[2])).content.decode())
+    return re.sub(r">\s+", ">", page).strip()
+
+
 def wall(client, **values: str) -> dict[str, str]:
-    page = client.get(address("wall"), {k.replace("__", "."): v for k, v in values.items()}).content.decode()
+    page = whole(client, address("wall"), {k.replace("__", "."): v for k, v in values.items()})
     return dict(
         zip(re.findall(r'aria-label="“([^”]*)”', page), re.findall(r'data-fits="(\w+)"', page), strict=True)
     )
@@ -61,7 +70,7 @@ def test_a_new_version_of_a_product_is_drawn_anew(owner_client) -> None:
     "code", ["CREW-TAG", "KEEL-RING", "TALLY-BAND", "SHORE-BEAD", "BERTH-SIGN", "FINDER-TAG", "PLACE-TAG"]
 )
 def test_every_kind_of_product_opens_with_its_wall(owner_client, code: str) -> None:
-    page = owner_client.get(address("product", code)).content.decode()
+    page = whole(owner_client, address("product", code))
     assert page.count("data-fits=") >= 2
     product = current(code)
     for field in fields_of(product.table):
@@ -114,11 +123,29 @@ def test_keeping_what_was_not_changed_makes_no_version(owner_client) -> None:
 
 
 def test_the_share_of_real_names_is_told_with_those_that_do_not_fit(owner_client) -> None:
-    few = owner_client.get(address("share"), {"blank.length_mm": "35"}).content.decode()
-    many = owner_client.get(address("share"), {"blank.length_mm": "100"}).content.decode()
+    few, many = (whole(owner_client, address("share"), {"blank.length_mm": mm}) for mm in ("35", "100"))
     percent = [int(re.search(r">(\d+) %", page)[1]) for page in (few, many)]  # type: ignore[index]
     assert percent[0] < percent[1]
-    assert "lowest-height" in few
+    # A hundred are tried, so that the share and the names that are listed must agree.
+    assert [page.count("data-misfit") for page in (few, many)] == [100 - one for one in percent]
+    assert "lettering height" in few
+
+
+@pytest.mark.parametrize("name", ["share", "wall"])
+def test_a_request_works_on_few_trials_and_the_next_goes_on_where_it_ended(
+    owner_client, monkeypatch, name: str
+) -> None:
+    at_once = whole(owner_client, address(name), {"blank.length_mm": "40"})
+    monkeypatch.setattr(portions, "_MOST_S", 0.0)
+    first = owner_client.get(address(name), {"blank.length_mm": "40"}).content.decode()
+    assert 'hx-trigger="load"' in first and first.count("data-fits") <= 1
+    assert whole(owner_client, address(name), {"blank.length_mm": "40"}) == at_once
+
+
+@pytest.mark.parametrize("start", ["-1", "many", "9999999999999999", "²"])
+def test_a_portion_that_is_none_does_no_harm(owner_client, start: str) -> None:
+    for name in ("share", "more-samples"):
+        assert owner_client.get(address(name), {"start": start, "missed": start}).status_code == 200
 
 
 @pytest.mark.parametrize("place", ["Desk", "Bench", "Production"])
@@ -176,7 +203,7 @@ def test_another_treatment_is_tried_with_usual_values(owner_client) -> None:
     for kind in ("raised", "in recess", "pierced", "scored"):
         changed = changed_table(current().table, {"treatment.kind": kind})
         assert changed["treatment"]["kind"] == kind
-        page = owner_client.get(address("wall"), {"treatment.kind": kind}).content.decode()
+        page = whole(owner_client, address("wall"), {"treatment.kind": kind})
         assert page.count("data-fits=") == len(SAMPLE_NAMES)
 
 

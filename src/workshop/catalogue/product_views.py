@@ -16,20 +16,23 @@ from kizami.drawing.section import section_drawing
 from kizami.errors import CatalogueError, KizamiError
 from kizami.formats.stl import stl_bytes
 from kizami.pieces.building import make_solid
-from kizami.pieces.forecast import forecast, shipped_names
+from kizami.pieces.forecast import Misfit, misfit_of, shipped_names, usual_size
 from kizami.pieces.inputs import SAGITTA_MM
 from kizami.pieces.laying_out import LaidOut
+from kizami.pieces.letters_held import NeverHeld, common_letters, letter_held
 from kizami.processes import shipped_materials
 from kizami.products.product import Product as ProductSpec
 from kizami.products.product_file import product_from_table, product_tables, write_products
 from kizami.solids.quality import lettering_quality
 from workshop.catalogue.models import Product, ProductSample, ShopTypeface, stored_body, typeface_named
+from workshop.catalogue.portions import Portion, counted, next_portion
 from workshop.catalogue.product_form import changed_table, fields_of
 from workshop.catalogue.samples import (
     kept_sample,
     own_typeface,
-    sample_shown,
-    samples_laid_out,
+    sample_laid_out,
+    samples_of,
+    shown_of,
     strip_of,
 )
 from workshop.drawing.turning import stand_of
@@ -95,18 +98,28 @@ def product(request: HttpRequest, code: str) -> HttpResponse:
 
 
 def _wall(spec: ProductSpec) -> dict[str, Any]:
-    laid, shown = samples_laid_out(spec)
+    shown = sample_laid_out(spec, shown_of(spec))
     grid = area_grid(shown.area)
     return {
         "spec": spec,
-        "wall": [strip_of(one) for one in laid],
         "areas": unrolled_areas(shown, width_px=900.0, height_px=_UNROLLED_PX, with_grid=True),
         "grid_step_mm": grid.step_mm,
         "said": shown.inputs.wording,
-        "fitting": sum(all(f.level is not Level.FAILS for f in one.findings) for one in laid),
         "colour": shipped_materials()[spec.material].colour,
         **stand_of(shown.area.surface, spec.treatment),
+        **_samples(spec, start=0, fitting=0, shown=shown),
     }
+
+
+def _samples(spec: ProductSpec, *, start: int, fitting: int, shown: LaidOut | None = None) -> dict[str, Any]:
+    """Strips of samples from one on; with how many of those before fitted, and the one that is shown."""
+
+    def laid_out(name: str) -> LaidOut:
+        return shown if shown is not None and name == shown_of(spec) else sample_laid_out(spec, name)
+
+    portion = next_portion(samples_of(spec), laid_out, start=start)
+    fitting += sum(all(f.level is not Level.FAILS for f in one.findings) for one in portion.results)
+    return {"portion": portion, "strips": [strip_of(one) for one in portion.results], "fitting": fitting}
 
 
 @require_GET
@@ -121,14 +134,36 @@ def wall(request: HttpRequest, code: str) -> HttpResponse:
     return render(request, "catalogue/_wall.html", context)
 
 
-def _trial(request: HttpRequest, code: str) -> LaidOut:
-    """The shown sample on a product with the values on trial."""
+@require_GET
+def more_samples(request: HttpRequest, code: str) -> HttpResponse:
+    """The next strips of the wall, for values on trial."""
     row = _product(code)
+    spec = _trial_spec(request, row)
+    start, fitting = counted(request, "start"), counted(request, "fitting")
+    context = {"product": row, **_samples(spec, start=start, fitting=fitting)}
+    context["query"] = _without(request, "start", "fitting")
+    return render(request, "catalogue/_samples.html", context)
+
+
+def _without(request: HttpRequest, *names: str) -> str:
+    """The values on trial alone."""
+    values = request.GET.copy()
+    for name in names:
+        values.pop(name, None)
+    return values.urlencode()
+
+
+def _trial_spec(request: HttpRequest, row: Product) -> ProductSpec:
     try:
-        spec = _spec_of(changed_table(row.table, request.GET))
+        return _spec_of(changed_table(row.table, request.GET))
     except KizamiError as error:
         raise Http404(str(error)) from error
-    return sample_shown(spec)
+
+
+def _trial(request: HttpRequest, code: str) -> LaidOut:
+    """The shown sample on a product with the values on trial."""
+    spec = _trial_spec(request, _product(code))
+    return sample_laid_out(spec, shown_of(spec))
 
 
 @require_GET
@@ -182,15 +217,42 @@ _PROUD_MM = 0.03
 
 @require_GET
 def share(request: HttpRequest, code: str) -> HttpResponse:
-    """The share of real names that fits with values on trial."""
+    """The share of real names that fits with values on trial, then the letters that never can: a portion."""
     row = _product(code)
     try:
         spec = _spec_of(changed_table(row.table, request.GET))
-        names = shipped_names()[:: len(shipped_names()) // _NAMES_TRIED][:_NAMES_TRIED]
-        found = forecast(spec, names, typeface=own_typeface(spec))
+        found = _tried_from(spec, counted(request, "start"))
     except KizamiError as error:
         return render(request, "catalogue/_refused.html", {"refused": str(error)})
-    return render(request, "catalogue/_share.html", {"found": found, "percent": 100.0 * found.share})
+    names = min(found.done, _NAMES_TRIED)
+    misfits = [result for result in found.results if isinstance(result, Misfit)]
+    missed = min(counted(request, "missed") + len(misfits), names)
+    context = {
+        "product": row,
+        "portion": found,
+        "misfits": misfits,
+        "never": [result for result in found.results if isinstance(result, NeverHeld)],
+        "names": names,
+        "names_tried": _NAMES_TRIED,
+        "missed": missed,
+        "percent": 100.0 * (names - missed) / names,
+        "query": _without(request, "start", "missed"),
+    }
+    return render(request, "catalogue/_share.html", context)
+
+
+def _tried_from(spec: ProductSpec, start: int) -> Portion[Misfit | NeverHeld | None]:
+    """What is wrong with real names, and after them with letters that stand alone."""
+    typeface, size = own_typeface(spec), usual_size(spec)
+    names = shipped_names()[:: len(shipped_names()) // _NAMES_TRIED][:_NAMES_TRIED]
+
+    def work(trial: tuple[bool, str]) -> Misfit | NeverHeld | None:
+        is_name, text = trial
+        try_it = misfit_of if is_name else letter_held
+        return try_it(spec, text, size=size, typeface=typeface)
+
+    trials = [(True, name) for name in names] + [(False, letter) for letter in common_letters(spec)]
+    return next_portion(trials, work, start=start)
 
 
 @require_POST

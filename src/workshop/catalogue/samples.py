@@ -14,7 +14,15 @@ from kizami.products.product import Product as ProductSpec
 from kizami.wording.plan import WordingKind
 from workshop.catalogue.models import OWN, Product, ProductSample, typeface_named
 
-__all__ = ["SAMPLE_NAMES", "kept_sample", "own_typeface", "sample_shown", "samples_laid_out", "strip_of"]
+__all__ = [
+    "SAMPLE_NAMES",
+    "kept_sample",
+    "own_typeface",
+    "sample_laid_out",
+    "samples_of",
+    "shown_of",
+    "strip_of",
+]
 
 #: What a product makes of them shows where it stops.
 SAMPLE_NAMES = (
@@ -45,19 +53,20 @@ def _second(spec: ProductSpec) -> str:
     return _OTHER_SAMPLES.get(spec.second_plan.kind, ("Forever yours",))[0]
 
 
-def samples_laid_out(spec: ProductSpec) -> tuple[list[LaidOut], LaidOut]:
-    """Every sample on a product, and the one that is shown large."""
-    names = _OTHER_SAMPLES.get(spec.wording.kind, SAMPLE_NAMES)
-    typeface = own_typeface(spec)
-    laid = [tried(spec, name, second=_second(spec), typeface=typeface) for name in names]
-    return laid, laid[min(_SHOWN, len(laid) - 1)]
+def samples_of(spec: ProductSpec) -> tuple[str, ...]:
+    """What is tried on a product, the easy ones first."""
+    return _OTHER_SAMPLES.get(spec.wording.kind, SAMPLE_NAMES)
 
 
-def sample_shown(spec: ProductSpec) -> LaidOut:
-    """The sample that stands for a product where only one is shown."""
-    names = _OTHER_SAMPLES.get(spec.wording.kind, SAMPLE_NAMES)
-    name = names[min(_SHOWN, len(names) - 1)]
+def sample_laid_out(spec: ProductSpec, name: str) -> LaidOut:
+    """One sample on a product."""
     return tried(spec, name, second=_second(spec), typeface=own_typeface(spec))
+
+
+def shown_of(spec: ProductSpec) -> str:
+    """The sample that stands for a product where only one is shown."""
+    names = samples_of(spec)
+    return names[min(_SHOWN, len(names) - 1)]
 
 
 def strip_of(laid_out: LaidOut) -> dict[str, Any]:
@@ -80,6 +89,7 @@ def kept_sample(product: Product) -> ProductSample:
     """A version's sample: drawn at first sight, and kept, as versions never change."""
     kept = ProductSample.objects.drawn_now().filter(product=product).first()
     if kept is None:
-        values = {**strip_of(sample_shown(product.to_spec())), "drawn_by": ProductSample.DRAWN_BY}
+        spec = product.to_spec()
+        values = {**strip_of(sample_laid_out(spec, shown_of(spec))), "drawn_by": ProductSample.DRAWN_BY}
         kept, _ = ProductSample.objects.update_or_create(product=product, defaults=values)
     return kept

@@ -20,6 +20,7 @@ urlpatterns = [
     path("<str:code>/", product_views.product, name="product"),
     path("<str:code>/sample/", product_views.sample, name="sample"),
     path("<str:code>/wall/", product_views.wall, name="wall"),
+    path("<str:code>/samples/", product_views.more_samples, name="more-samples"),
     path("<str:code>/section/", product_views.section, name="section"),
     path("<str:code>/solid.stl", product_views.solid, name="product-solid"),
     path("<str:code>/grid.json", product_views.grid, name="grid"),
