@@ -10,13 +10,15 @@ from django.db import IntegrityError, connection, transaction
 from django.urls import reverse
 
 from tests.workshop.lists import HEADER
+from workshop.book import book
 from workshop.intake.taking import take_list
 from workshop.making.keeping import change_wording
 from workshop.making.tasks import make_list, take_up_again
-from workshop.orders.copying import copy_lines, pieces_of_new
+from workshop.orders.copying import store_lines
 from workshop.orders.known_words import gather_words_anew, words_of_length
 from workshop.orders.models import LineChanged, OrderLine, Piece
 from workshop.orders.standing import lines_stamp
+from workshop.sources.models import Source
 
 BOOK = reverse("book:book")
 TWO = HEADER + "A1,1,CREW-TAG,,Halloran,2,,Ferry\nA1,2,CREW-TAG,,Ivy,1,,Ferry\n"
@@ -101,21 +103,17 @@ def test_who_may_do_nothing_to_lines_gets_no_ticks_from_somebody_else_s_rows(
 def test_a_line_that_is_there_already_is_refused_with_all_that_came_with_it(owner) -> None:
     take_list(TWO.encode(), name="x", user=owner)
     known = OrderLine.objects.get(wording="Ivy")
-    fresh = OrderLine(
-        source_id=known.source_id, order_list_id=known.order_list_id, order="B", line="1", row=9,
-        product_id=known.product_id, quantity=2,
-    )  # fmt: skip
-    again = OrderLine(
-        source_id=known.source_id, order_list_id=known.order_list_id, order=known.order, line=known.line, row=9,
-        product_id=known.product_id,
-    )  # fmt: skip
+    fresh = {
+        "source_id": known.source_id, "order_list_id": known.order_list_id, "order": "B", "line": "1", "row": 9,
+        "product_id": known.product_id, "quantity": 2,
+    }  # fmt: skip
+    again = {**fresh, "order": known.order, "line": known.line}
     with pytest.raises(IntegrityError), transaction.atomic():
-        copy_lines([fresh, again])
+        store_lines([fresh, again])
     assert OrderLine.objects.count() == 2
-    copy_lines([fresh])
-    pieces_of_new([fresh])
+    (key,) = store_lines([fresh])
     stored = OrderLine.objects.get(order="B")
-    assert stored.pk == fresh.pk and stored.folded.startswith("b-1") and stored.pieces.count() == 2
+    assert stored.pk == key and stored.folded.startswith("b-1") and stored.pieces.count() == 2
     assert stored.stage == "new" and stored.choices == {} and stored.due is None
 
 
@@ -153,3 +151,32 @@ def test_who_is_alone_or_not_held_is_led_to_the_others(owner) -> None:
     assert OrderLine.objects.place_among_held(alone).following is None
     from_ready = OrderLine.objects.place_among_held(ready)
     assert (from_ready.place, from_ready.count, from_ready.following) == (0, 1, alone.pk)
+
+
+@pytest.mark.parametrize(
+    "query", ["q=crew", "q=alloran", "q=crew+ferry&stage=ready", "q=zq", "q=hallorab", "q=a&sort=due"]
+)
+@pytest.mark.parametrize("few", [1000, 1, 0], ids=["few", "one more than few", "many"])
+def test_few_lines_and_many_are_shown_alike(owner, owner_client, monkeypatch, query: str, few: int) -> None:
+    made = take_list((TWO + "A2,1,CREW-TAG,,Ann,1,2027-01-01,Lund\n").encode(), name="x", user=owner)
+    make_list(made.pk)
+
+    def shown() -> tuple[list[str], object]:
+        page = owner_client.get(f"{BOOK}?{query}").content.decode()
+        return re.findall(r'id="row-(\d+)"', page), re.findall(r"\d+ lines?, \d+ pieces?", page)
+
+    usual = shown()
+    monkeypatch.setattr(book, "_FEW", few)
+    assert shown() == usual
+    assert len(usual[0]) == {"q=crew": 3, "q=alloran": 1, "q=zq": 0, "q=hallorab": 1}.get(
+        query, len(usual[0])
+    )
+
+
+def test_lines_are_found_by_name_in_their_own_source_alone(owner) -> None:
+    take_list(TWO.encode(), name="x", user=owner, source="one")
+    take_list(TWO.encode(), name="x", user=owner, source="another")
+    source = Source.objects.get(name="one")
+    found = OrderLine.objects.named(source, [("A1", "2"), ("A1", "7"), ("2", "A1")])
+    assert [(line.source_id, line.wording) for line in found] == [(source.pk, "Ivy")]
+    assert not OrderLine.objects.named(source, []).exists()

@@ -311,7 +311,7 @@ def solid(request: HttpRequest, pk: int) -> HttpResponse:
         title = wording.replace("\n", " / ")
         content = stl_bytes(made.solid, title=title) if made.solid is not None else None
     if content is None:
-        raise Http404("There is no solid for this wording.")
+        raise Http404("There is nothing to build for this wording.")
     response = HttpResponse(content, content_type="model/stl")
     response["ETag"] = mark
     response["Cache-Control"] = "private, no-cache"

@@ -21,7 +21,7 @@ from workshop.intake.models import Question, SetAsideRow
 from workshop.making.models import Finding, Revision
 from workshop.memory.made_once import MadeOnce
 from workshop.orders.list_choice import ALL_LISTS, ListChoice
-from workshop.orders.models import OrderLine, OrderList, mark_of
+from workshop.orders.models import LineQuerySet, OrderLine, OrderList, mark_of
 from workshop.orders.stages import Stage
 from workshop.orders.standing import lines_stamp
 
@@ -35,6 +35,8 @@ GROUPS: dict[str, tuple[str | Case | OrderBy, ...]] = {
     "set": (Case(When(set_name="", then=1), default=0), "set_name", "order"),
     "due": (F("due").asc(nulls_last=True),),
 }
+#: So many lines are put in order by their keys; more are read from the book in its own order.
+_FEW = 1000
 #: The pace of making is that of this many last seconds.
 _PACE_S = 15.0
 
@@ -71,14 +73,41 @@ class BookView:
             chosen=ListChoice.of(query.get("list", "")),
         )
 
-    @cached_property
+    @property
     def search(self) -> Search:
-        """What the typed words ask for, read once."""
-        return Search.of(self.words)
+        """What the typed words ask for, or what may have been meant by them."""
+        return self._searched[0]
+
+    @cached_property
+    def _searched(self) -> tuple[Search, dict[int, int] | None]:
+        """The search, with the lines that it finds where they are few.
+
+        One look through the book then answers what there is, how much of it, and in what order.
+        """
+        search = Search.of(self.words)
+        few = self._few(search)
+        if few is not None and not few:
+            meant = search.forgiving()
+            if meant is not search:
+                search, few = meant, self._few(meant)
+        return search, few
+
+    def _few(self, search: Search) -> dict[int, int] | None:
+        """Pieces of the lines that are found, by key; None where nothing narrows the view, or of many."""
+        if not search.asked and not self.check:
+            return None
+        lines = self._found_by(search).values_list("pk", "quantity")[: _FEW + 1]
+        found = dict(lines)
+        return found if len(found) <= _FEW else None
 
     def lines(self) -> QuerySet[OrderLine]:
         """The lines of the view in book order."""
-        lines = OrderLine.objects.for_book().filter(self.search.asked)
+        search, few = self._searched
+        found = self._found_by(search) if few is None else OrderLine.objects.filter(pk__in=few)
+        return found.for_book().in_book_order(*GROUPS.get(self.group, ()), by_date=self.by_date)
+
+    def _found_by(self, search: Search) -> LineQuerySet:
+        lines = OrderLine.objects.filter(search.asked)
         if self.stage:
             lines = lines.filter(stage=self.stage)
         if self.chosen:
@@ -87,7 +116,7 @@ class BookView:
             # Of several areas more than one may fail the same check: the line is still one.
             failing = Finding.objects.filter(revision=OuterRef("revision"), code=self.check, level="fails")
             lines = lines.filter(Exists(failing))
-        return lines.in_book_order(*GROUPS.get(self.group, ()), by_date=self.by_date)
+        return lines
 
     @property
     def query_all(self) -> str:
@@ -117,7 +146,10 @@ class BookView:
         if not self.search.asked and not self.check:
             rows = [row for row in self.tally if not self.stage or row["stage"] == self.stage]
             return {name: sum(row[name] for row in rows) for name in ("lines", "pieces")}
-        found = self.lines().order_by().aggregate(lines=Count("pk"), pieces=Sum("quantity"))
+        search, few = self._searched
+        if few is not None:
+            return {"lines": len(few), "pieces": sum(few.values())}
+        found = self._found_by(search).aggregate(lines=Count("pk"), pieces=Sum("quantity"))
         return {"lines": found["lines"], "pieces": found["pieces"] or 0}
 
     def page(self, number: str | None, *, may_tick: bool) -> Page[Row]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from django.db.models import Q, Value
 from django.db.models.functions import Concat
@@ -31,48 +31,51 @@ class Search:
 
     Attributes
     ----------
+    words : as typed, with each as it is folded
+    products : folded code and name of every product
     asked : the condition that lines must fulfil
     instead : typed words that stand nowhere, with those a slip away that are shown in their place
     offered : words that may have been meant where nothing is found, as whole searches
     """
 
+    words: dict[str, str]
+    products: dict[int, str]
     asked: Q
     instead: dict[str, list[str]] = field(default_factory=dict)
     offered: tuple[str, ...] = ()
 
     @classmethod
     def of(cls, typed: str) -> Search:
-        """Read what was typed, in two queries; more only where nothing is found."""
+        """Read what was typed, in two queries."""
         words = typed.split()[:_MOST_WORDS]
         if not words:
-            return cls(asked=Q())
-        folded = fold_words(words)
+            return cls(words={}, products={}, asked=Q())
+        folded = dict(zip(words, fold_words(words), strict=True))
         products = _products()
-        asked = [_stands(word, products) for word in folded]
-        if OrderLine.objects.filter(*asked).exists():
-            return cls(asked=Q(*asked))
-        return cls._forgiving(words, folded, asked, products)
+        asked = Q(*(_stands(plain, products) for plain in folded.values()))
+        return cls(words=folded, products=products, asked=asked)
 
-    @classmethod
-    def _forgiving(
-        cls, words: list[str], folded: list[str], asked: list[Q], products: dict[int, str]
-    ) -> Search:
+    def forgiving(self) -> Search:
+        """Itself where its words stand somewhere in the book together, else with what may have been meant."""
+        if not self.words or OrderLine.objects.filter(self.asked).exists():
+            return self
+        asked = {word: _stands(plain, self.products) for word, plain in self.words.items()}
         instead: dict[str, list[str]] = {}
         offered: list[str] = []
-        for place, (word, plain) in enumerate(zip(words, folded, strict=True)):
+        for word, plain in self.words.items():
             # That all of them stand nowhere is known already.
-            if len(words) > 1 and OrderLine.objects.filter(asked[place]).exists():
+            if len(asked) > 1 and OrderLine.objects.filter(asked[word]).exists():
                 continue
-            near, others = _near(plain, products)
+            near, others = _near(plain, self.products)
             if near:
                 instead[word] = near
-                found = [_stands(one, products) for one in near]
-                asked[place] = found[0]
+                found = [_stands(one, self.products) for one in near]
+                asked[word] = found[0]
                 for more in found[1:]:
-                    asked[place] |= more
+                    asked[word] |= more
             else:
-                offered += [" ".join([*words[:place], one, *words[place + 1 :]]) for one in others]
-        return cls(asked=Q(*asked), instead=instead, offered=tuple(offered[:_MOST_NEAR]))
+                offered += [" ".join(one if word == other else other for other in asked) for one in others]
+        return replace(self, asked=Q(*asked.values()), instead=instead, offered=tuple(offered[:_MOST_NEAR]))
 
 
 def _products() -> dict[int, str]:

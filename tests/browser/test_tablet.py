@@ -1,0 +1,58 @@
+"""At the bench with a tablet: nothing scrolls sideways, a finger hits what it points at, figures can be read."""
+
+from __future__ import annotations
+
+import pytest
+from django.urls import reverse
+from playwright.sync_api import Page
+
+from workshop.intake.taking import open_intake, take_list
+from workshop.making.tasks import make_list
+from workshop.orders.models import OrderLine
+
+ROWS = """order,product,wording,size,due
+A1,CREW-TAG,Halloran,,2027-02-01
+A2,CHOIR-RING,sANNA,54,2020-01-01
+A3,BERTH-SIGN,Ottoline,,
+A4,NO-SUCH,Ivy,,
+A5,FERRY-KEY,Ida,,
+"""
+#: The smallest that a finger hits, and the smallest figure that is read at arm's length (common practice).
+FINGER_PX, FIGURE_PX = 40, 9
+SMALL = """least => [...document.querySelectorAll('a, button, input, select, textarea, summary')].filter(one => {
+  const box = one.getBoundingClientRect(), seen = getComputedStyle(one).visibility !== 'hidden';
+  return seen && box.width > 1 && box.height > 1 && box.height < least - 0.5;
+}).map(one => `${one.tagName} ${(one.textContent.trim() || one.name).slice(0, 30)}`)"""
+UNREAD = """least => [...document.querySelectorAll('[data-unrolled] text')].filter(one => {
+  const svg = one.ownerSVGElement, scale = svg.getBoundingClientRect().width / svg.viewBox.baseVal.width;
+  return parseFloat(one.getAttribute('font-size')) * scale < least;
+}).map(one => one.textContent)"""
+
+
+@pytest.mark.parametrize(("width", "height"), [(820, 1180), (1024, 768)], ids=["upright", "lying"])
+def test_every_page_fits_a_tablet_and_a_finger(
+    desk: Page, live_server, open_shop, width: int, height: int
+) -> None:
+    made = take_list(ROWS.encode(), name="tablet", user=open_shop)
+    make_list(made.pk)
+    lines = OrderLine.objects.order_by("order").values_list("pk", flat=True)
+    pages = [
+        *(reverse(name) for name in _PLAIN),
+        *(reverse("bench:piece", args=[line]) for line in lines),
+        *(reverse("catalogue:product", args=[code]) for code in ("CHOIR-RING", "FERRY-KEY")),
+        reverse("catalogue:file", args=["CHOIR-RING"]),
+        open_intake(ROWS.encode(), name="again", source="another", user=open_shop).get_absolute_url(),
+    ]
+    desk.set_viewport_size({"width": width, "height": height})
+    for page in pages:
+        desk.goto(f"{live_server.url}{page}")
+        assert (page, desk.evaluate("document.documentElement.scrollWidth")) == (page, width)
+        assert (page, desk.evaluate(SMALL, FINGER_PX)) == (page, [])
+        assert (page, desk.evaluate(UNREAD, FIGURE_PX)) == (page, [])
+
+
+_PLAIN = (
+    "book:book", "book:bundles", "intake:take", "intake:set-aside", "intake:words", "intake:logos",
+    "catalogue:products", "catalogue:typefaces", "catalogue:shapes", "people:people", "people:password",
+    "feeds:feeds", "retention:look",
+)  # fmt: skip
