@@ -1,4 +1,4 @@
-"""The command line: `kizami make`, `kizami forecast`, `kizami score`."""
+"""The command line: `kizami make`, `kizami forecast`, `kizami wall`, `kizami score`."""
 
 from __future__ import annotations
 
@@ -7,19 +7,23 @@ import os
 import sys
 import time
 from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path, PurePosixPath
 from typing import TextIO
 
 import kizami
 from kizami.artwork.shelf import EMPTY_SHELF, MOST_FILES, Shelf, unpack_logos
+from kizami.drawing.wall import wall_picture, wall_svg
 from kizami.errors import CatalogueError, KizamiError, OrderListError, SurfaceError, TypefaceError
 from kizami.formats.body_files import LARGEST_BODY_BYTES, bodies_in
 from kizami.formats.toolpaths import toolpath_dxf, toolpath_svg
+from kizami.lettering.shipped import shipped_typeface
 from kizami.lettering.single_stroke import shipped_single_stroke, single_stroke_codes
 from kizami.pieces.batch import make_list
 from kizami.pieces.forecast import MOST_NAMES, forecast, shipped_names
 from kizami.pieces.lines import nearest_codes
-from kizami.products.product import Catalogue
+from kizami.pieces.walls import MOST_ON_WALL, wall_of
+from kizami.products.product import Catalogue, Product
 from kizami.products.product_file import read_catalogue
 from kizami.wording.columns import FIELDS
 from kizami.wording.order_list import LARGEST_CELL_CHARACTERS, LARGEST_LIST_BYTES
@@ -60,6 +64,16 @@ def main(argv: Sequence[str] | None = None) -> int:
     look.add_argument("--size", default="", help="ring size; without it a usual one")
     look.add_argument("--jobs", type=int, default=os.cpu_count() or 1, help="names tried at once")
     look.set_defaults(run=_forecast)
+    wall = commands.add_parser("wall", help="draw names on products side by side, at one scale")
+    wall.add_argument("product", nargs="+", help="codes of one or more products")
+    wall.add_argument("--products", type=Path, required=True, help="products file, TOML")
+    wall.add_argument("--names", type=Path, help="names, one a line; without it some that ship")
+    wall.add_argument("--typefaces", default="", help="set in each of these, by code: pacifico,sacramento")
+    wall.add_argument("--columns", type=int, default=5, help="pieces side by side")
+    wall.add_argument("--scale", type=float, default=10.0, help="of a picture, pixels a mm")
+    wall.add_argument("--jobs", type=int, default=os.cpu_count() or 1, help="pieces made at once")
+    wall.add_argument("--out", type=Path, required=True, help="file to write, .svg or .png")
+    wall.set_defaults(run=_wall)
     score = commands.add_parser("score", help="write single-stroke lettering as open paths")
     score.add_argument("text", help="one line of text")
     score.add_argument("--height", type=float, default=5.0, help="height of the capitals, mm")
@@ -125,14 +139,8 @@ def _columns(text: str) -> dict[str, str]:
 
 
 def _forecast(args: argparse.Namespace) -> int:
-    catalogue = catalogue_at(args.products)
-    product = catalogue.find(args.product)
-    if product is None:
-        near = nearest_codes(args.product, catalogue)
-        raise CatalogueError(f"There is no product “{args.product}”. Did you mean {' or '.join(near)}?")
-    names = shipped_names()
-    if args.names is not None:
-        names = tuple(filter(None, (line.strip() for line in args.names.read_text("utf-8").splitlines())))
+    product = _product(args.product, catalogue_at(args.products))
+    names = shipped_names() if args.names is None else _names(args.names)
     if not names or len(names) > MOST_NAMES:
         raise CatalogueError(f"A forecast takes from 1 to {MOST_NAMES} names, not {len(names)}.")
     line = _ProgressLine(sys.stderr, what="names", held="do not fit")
@@ -144,6 +152,54 @@ def _forecast(args: argparse.Namespace) -> int:
         print(f"{lost.letter} is never held, {lost.height_mm:.2f} mm high: {lost.message}")
     print(f"{found.share * 100:.1f} % of {found.count} names fit {product.code} with no hand work")
     return EXIT_READY if not found.misfits else EXIT_HELD
+
+
+def _product(code: str, catalogue: Catalogue) -> Product:
+    product = catalogue.find(code)
+    if product is None:
+        near = nearest_codes(code, catalogue)
+        raise CatalogueError(f"There is no product “{code}”. Did you mean {' or '.join(near)}?")
+    return product
+
+
+def _names(path: Path) -> tuple[str, ...]:
+    """Names, one a line."""
+    return tuple(filter(None, (line.strip() for line in path.read_text("utf-8").splitlines())))
+
+
+def _wall(args: argparse.Namespace) -> int:
+    kind = args.out.suffix.lower()
+    if kind not in (".svg", ".png"):
+        raise CatalogueError(f"“{args.out.name}” must end in .svg or .png.")
+    if not 1 <= args.columns <= _MOST_COLUMNS or not 1 <= args.scale <= _FINEST_PX_A_MM:
+        raise CatalogueError(
+            f"A wall has from 1 to {_MOST_COLUMNS} columns and from 1 to {_FINEST_PX_A_MM} pixels a mm."
+        )
+    catalogue = catalogue_at(args.products)
+    products = [_product(code, catalogue) for code in args.product]
+    faces = tuple(filter(None, args.typefaces.split(",")))
+    for code in faces:
+        shipped_typeface(code)
+    if faces:
+        products = [replace(product, typeface=code) for product in products for code in faces]
+    names = shipped_names()[:_NAMES_ON_WALL] if args.names is None else _names(args.names)
+    asked = [(product, name) for product in products for name in names]
+    if not 1 <= len(asked) <= MOST_ON_WALL:
+        raise CatalogueError(f"A wall takes from 1 to {MOST_ON_WALL} pieces, not {len(asked)}.")
+    line = _ProgressLine(sys.stderr)
+    pieces = wall_of(asked, jobs=args.jobs, progress=line.show)
+    line.finish()
+    args.out.write_bytes(
+        wall_svg(pieces, columns=args.columns, title=", ".join(args.product))
+        if kind == ".svg"
+        else wall_picture(pieces, columns=args.columns, px_a_mm=args.scale)
+    )
+    held = sum(bool(piece.held) for piece in pieces)
+    print(f"{len(pieces) - held} ready, {held} held; see {args.out}")
+    return EXIT_HELD if held else EXIT_READY
+
+
+_MOST_COLUMNS, _FINEST_PX_A_MM, _NAMES_ON_WALL = 50, 100, 25
 
 
 def _score(args: argparse.Namespace) -> int:

@@ -23,6 +23,9 @@ _DEFAULTS: Mapping[str, str | float] = {
     "wall-thickness": "floor-left",
     "standing-thickness": "stroke-width.raised",
     "slot-width": "gap-width",
+    # Two loops that differ by more in height, mm, or stand further from their ends, %, look wrong.
+    "loops-level": 0.1,
+    "loop-place": 20.0,
     # A loop that hangs straighter than this looks straight.
     "tilt": 3.0,
     # A point blunter than this neither pricks nor stays empty.

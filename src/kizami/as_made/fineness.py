@@ -159,8 +159,8 @@ def _facts(made: AsMade, number: int) -> ShapeFacts:
     part, layout = made.parts[number], made.layout
     if part.mark is not None:
         return layout.narrow[part.mark]
-    if part.kind == "frame":
-        # The blank's own; what letters do to it is found where they meet.
+    if part.kind in ("frame", "join", "filling"):
+        # The blank's own, or what only rounds out a corner: found where it meets the rest.
         return ShapeFacts.of_nothing()
     return _measured(part.outline)
 
@@ -206,11 +206,14 @@ _RECTANGLE = 5
 def _measured_once(shape: shapely.MultiPolygon) -> ShapeFacts:
     """Sampled as letters are whose strokes are as wide as it is on the whole, whatever stands beside it."""
     mean_mm = 2.0 * shape.area / shape.length if shape.length else 0.0
-    return measure_shape(shape, cap_height=_STROKES_HIGH * mean_mm)
+    # However slim it is against its length, it is sampled in no more than some ten thousand places.
+    return measure_shape(shape, cap_height=max(_STROKES_HIGH * mean_mm, shape.length / _LONGEST))
 
 
 #: A letter is about so many strokes high (common practice, no source).
 _STROKES_HIGH = 5.0
+#: Outline of what is measured by itself, in heights of a letter, before it is sampled less finely.
+_LONGEST = 100.0
 
 
 def _least_scale(made: AsMade) -> tuple[float, float]:

@@ -16,6 +16,7 @@ from kizami.checks.hanging import hangs_below, tilt
 from kizami.checks.lettering_depth import lettering_depth
 from kizami.checks.letters_in_shape import letter_stretch, letters_in_shape
 from kizami.checks.logo_detail import logo_detail
+from kizami.checks.loops import loop_hold, loop_place, loops_level
 from kizami.checks.loose_parts import closed_middles, parts_loose
 from kizami.checks.lowest_height import lowest_height
 from kizami.checks.missing_character import missing_character, wording_present
@@ -59,6 +60,9 @@ FLAT_CHECKS: tuple[FlatCheck, ...] = (
     openings_kept,
     parts_loose,
     closed_middles,
+    loops_level,
+    loop_place,
+    loop_hold,
     logo_detail,
 )
 #: Whether a piece was built as it was to be; where one fails, it is built again by another road.

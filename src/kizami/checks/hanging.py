@@ -73,10 +73,11 @@ def _held_at(loops: list[FloatArray], up: FloatArray) -> FloatArray:
 
 
 def _up(case: SolidCase) -> FloatArray:
-    """Upward in the lettering, in space."""
+    """What is to be upward when it hangs, in space: up in the lettering, or where its first letter is."""
     made = case.flats[0].made
     at = np.array([made.area.anchor])
-    foot, head = (made.place(at + np.array([0.0, step]), np.zeros(1))[0] for step in (0.0, 1e-3))
+    way = np.array([-1e-3, 0.0]) if case.hangs_by_side else np.array([0.0, 1e-3])
+    foot, head = (made.place(at + step, np.zeros(1))[0] for step in (np.zeros(2), way))
     up: FloatArray = (head - foot) / np.linalg.norm(head - foot)
     return up
 

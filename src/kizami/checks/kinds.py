@@ -86,6 +86,9 @@ _ROWS = (
     _kind("departure", "Departure from the drawn letter", "mm", _MOST, _UGLY),
     _kind("openings-kept", "Openings closed", "", _MOST, _UGLY, is_strict=True),
     _kind("loose-parts", "Loose parts", "", _MOST, _CANNOT, is_strict=True),
+    _kind("loops-level", "Loops out of level", "mm", _MOST, _UGLY),
+    _kind("loop-place", "Loop from its end", "%", _MOST, _UGLY),
+    _kind("loop-hold", "Hold of a loop", "mm", _LEAST, _FAILS),
     _kind("closed-middles", "Middles that drop out", "", _MOST, _CANNOT, is_strict=True),
     _kind("logo-detail", "Logo, edge true to", "mm", _MOST, _UGLY),
     # Whether what was built is what was to be built.

@@ -29,7 +29,8 @@ class SolidCase:
     flats : in the order in which they were worked
     solid : the finished piece
     blank_volume_mm3, blank_genus : of the body before lettering
-    hangs_at_mm : the places in space by which the piece hangs upright: none, one, or two at its ends
+    hangs_at_mm : the places in space by which the piece hangs: none, one, or two at its ends
+    hangs_by_side : it hangs with its reading direction downward
     is_supplied : its body is one that a customer sent
     """
 
@@ -38,6 +39,7 @@ class SolidCase:
     blank_volume_mm3: float
     blank_genus: int
     hangs_at_mm: tuple[tuple[float, float, float], ...] = ()
+    hangs_by_side: bool = False
     is_supplied: bool = False
 
     @cached_property

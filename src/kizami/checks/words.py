@@ -454,6 +454,28 @@ def _below(s: Said) -> Words:
     )
 
 
+def _level(s: Said) -> Words:
+    return (
+        f"Its two loops differ by {s.mm} mm in height; up to {s.limit:.2f} mm looks level.",
+        "Let the product hang by one loop, or set the name in another typeface.",
+    )
+
+
+def _loop_place(s: Said) -> Words:
+    return (
+        f"The loop that is further from its end stands {s.measured:.0f} % of the width from it; "
+        f"up to {s.limit:.0f} % looks right.",
+        "Let the product hang by one loop, or set the name in another typeface.",
+    )
+
+
+def _loop_hold(s: Said) -> Words:
+    return (
+        f"The loop is held by {s.mm} mm; its own wall is {s.limit:.2f} mm.",
+        "Choose a bolder typeface, a greater height, or a loop with a thinner wall.",
+    )
+
+
 def _tilt(s: Said) -> Words:
     loops = s.facts.get("loops", "loop")
     return (
@@ -485,6 +507,9 @@ _WORDS: Mapping[str, Callable[[Said], Words]] = {
     "openings-kept": _openings,
     "loose-parts": _loose,
     "closed-middles": _middles_drop,
+    "loops-level": _level,
+    "loop-place": _loop_place,
+    "loop-hold": _loop_hold,
     "logo-detail": _logo,
     "made": _as_told,
     "built": _as_told,

@@ -8,14 +8,17 @@ the size asks.
 from __future__ import annotations
 
 import itertools
+import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 import shapely
 
 from kizami.artwork.artwork import Artwork
 from kizami.lettering.typeface import PLAIN, Style, Typeface, join_shapes, missing_characters
+from kizami.outlines.curves import bodies_of
+from kizami.outlines.touching import moved, neck, travel_until_held
 
 __all__ = ["Block", "Mark", "beside", "draw", "scaled", "set_artwork", "set_line", "shifted", "stack"]
 
@@ -152,75 +155,131 @@ def stack(lines: Sequence[Block], *, leading: float, text: str) -> Block:
     return Block(text=text, marks=tuple(marks), missing=tuple(sorted(set(missing))))
 
 
-@dataclass(frozen=True, kw_only=True, slots=True)
-class Together:
-    """Letters pushed together until they just touch.
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class Pair:
+    """Neighbouring letters of a line, in cap heights.
 
     Attributes
     ----------
-    block : the touching letters
-    order : cluster -> how many letters stand before it
+    cluster : of the right one
+    left, right : their bodies without loose marks, as they stand
+    """
+
+    cluster: int
+    left: shapely.Geometry
+    right: shapely.Geometry
+
+
+@dataclass(frozen=True, eq=False, kw_only=True)
+class Together:
+    """The letters of a line and how they are brought together.
+
+    Attributes
+    ----------
+    block : the letters as they are set
+    pairs : neighbours in one word, from left to right
     """
 
     block: Block
-    order: dict[int, int]
+    pairs: tuple[Pair, ...]
+    _known: dict[tuple[int, tuple[float, ...]], float] = field(default_factory=dict)
 
-    def overlapping(self, overlap: float) -> Block:
-        """Every letter drawn `overlap` cap heights into the one before it."""
-        marks = tuple(replace(m, x=m.x - self.order[m.cluster] * overlap) for m in self.block.marks)
+    def joined(self, *, wanted: float, depth: float, gap: float) -> Block:
+        """Every letter brought so near to the one before it that this holds it.
+
+        Letters that the typeface joins by themselves stay where it sets them. Others go by the smallest step
+        that gives a neck as wide as wanted, and stay where they are when that is too far.
+
+        Parameters
+        ----------
+        wanted : width of the neck, cap heights
+        depth : how far letters may go into each other beyond touching, cap heights
+        gap : narrowest slit that may be left beside where they meet, cap heights
+        """
+        # In steps, so that the heights of a search ask for the same.
+        asked = tuple(_STEP ** math.ceil(math.log(max(v, 1e-6), _STEP)) for v in (wanted, depth, gap))
+        shift, moves = 0.0, dict.fromkeys((m.cluster for m in self.block.marks), 0.0)
+        after = {pair.cluster: place for place, pair in enumerate(self.pairs)}
+        order = sorted(moves, key=self._left_of)
+        for cluster in order:
+            if cluster in after:
+                shift += self._move(after[cluster], asked)
+            moves[cluster] = shift
+        marks = tuple(replace(m, x=m.x + moves[m.cluster]) for m in self.block.marks)
         return replace(self.block, marks=marks)
+
+    def _left_of(self, cluster: int) -> float:
+        return min(m.x for m in self.block.marks if m.cluster == cluster)
+
+    def _move(self, place: int, asked: tuple[float, ...]) -> float:
+        """How far the right letter of a pair moves; negative is to the left."""
+        known = self._known.get((place, asked))
+        if known is None:
+            pair = self.pairs[place]
+            known = self._known[place, asked] = _joining_move(pair.left, pair.right, *asked)
+        return known
+
+
+#: Of the widths that letters are joined by: near enough to what is asked for, and few of them.
+_STEP = 1.05
+#: A letter goes so far to its neighbour, in cap heights; one that stands further off is joined by a stroke.
+_MOST_GAP = 0.32
+#: Letters that meet along more than this, in cap heights, would melt into one: parallel stems are joined by a
+#: stroke instead.
+_MELTS = 0.28
+#: A neck of the typeface's own is left as it is when it is this share of what is wanted for a new one.
+_OWN_NECK_SHARE = 0.5
+
+
+def _joining_move(
+    left: shapely.Geometry, right: shapely.Geometry, wanted: float, depth: float, gap: float
+) -> float:
+    own = neck(left, right)
+    if own >= _OWN_NECK_SHARE * wanted:
+        return 0.0
+    way = np.array([-1.0, 0.0])
+    went, width = travel_until_held(right, left, way, wanted=wanted, most=_MOST_GAP, most_depth=depth)
+    if width <= own or width > _MELTS or _leaves_slit(left, moved(right, way * went), gap):
+        return 0.0
+    return -went
+
+
+def _leaves_slit(left: shapely.Geometry, right: shapely.Geometry, gap: float) -> bool:
+    """Whether more between two letters is narrower than a gap than the notches where they meet."""
+    low, high = right.bounds[0] - gap, left.bounds[2] + gap
+    window = shapely.box(low, -_HIGH, high, _HIGH)
+    near = bodies_of(left.intersection(window), right.intersection(window))
+    closed = near.buffer(gap / 2.0, quad_segs=4).buffer(-gap / 2.0, quad_segs=4)
+    return bool(closed.intersection(window).difference(near).area > _SLIT_LONG * gap)
+
+
+#: Higher than any letter; a slit that is longer is no notch beside a round letter. Cap heights.
+_HIGH, _SLIT_LONG = 10.0, 0.5
 
 
 def drawn_together(block: Block) -> Together:
-    """Push the letters of one line together, accents with their letters; spaces are kept.
-
-    Two letters that pass over each other without touching, such as a quotation mark after a small
-    letter, stay as far apart as they are.
-    """
+    """The letters of one line as neighbours that can be brought together; spaces part them."""
     shapes = draw(block, sagitta=_CENTRING_SAGITTA)
-    inked: dict[int, shapely.MultiPolygon] = {}
+    inked: dict[int, list[shapely.MultiPolygon]] = {}
     for mark, shape in zip(block.marks, shapes, strict=True):
         if not shape.is_empty:
-            known = inked.get(mark.cluster)
-            inked[mark.cluster] = shape if known is None else join_shapes([known, shape])
-    clusters = sorted(inked, key=lambda c: float(inked[c].bounds[0]))
-    moves = dict.fromkeys((m.cluster for m in block.marks), 0.0)
-    order = dict.fromkeys(moves, 0)
-    shift, place = 0.0, 0
+            inked.setdefault(mark.cluster, []).append(shape)
+    bodies = {cluster: _letter_alone(join_shapes(several)) for cluster, several in inked.items()}
+    clusters = sorted(bodies, key=lambda c: float(bodies[c].bounds[0]))
     spaces = {m.cluster for m, s in zip(block.marks, shapes, strict=True) if s.is_empty}
-    for before, after in itertools.pairwise(clusters):
-        apart = any(before < space < after or after < space < before for space in spaces)
-        move = 0.0 if apart else _touching_move(inked[before], inked[after])
-        shift += move
-        place += 0 if apart or move == 0.0 else 1
-        moves[after], order[after] = shift, place
-    marks = tuple(replace(m, x=m.x + moves[m.cluster]) for m in block.marks)
-    return Together(block=replace(block, marks=marks), order=order)
+    pairs = [
+        Pair(cluster=after, left=bodies[before], right=bodies[after])
+        for before, after in itertools.pairwise(clusters)
+        if not any(before < space < after or after < space < before for space in spaces)
+    ]
+    return Together(block=block, pairs=tuple(pairs))
 
 
-def _touching_move(left: shapely.MultiPolygon, right: shapely.MultiPolygon) -> float:
-    """How far the right letter moves (to the left) until it touches the left one; 0 when it never does."""
-    far = 0.0
-    near = float((left.bounds[0] + left.bounds[2]) / 2.0 - right.bounds[0])
-    if near >= far:
-        return 0.0
-
-    def apart(move: float) -> float:
-        moved = shapely.transform(right, lambda xy: xy + np.array([move, 0.0]))
-        return float(shapely.distance(left, moved))
-
-    if apart(far) == 0.0:
-        return 0.0
-    # Walk in steps no longer than the distance left, which can never jump over a contact.
-    move = far
-    for _ in range(60):
-        gap = apart(move)
-        if gap < 1e-4:
-            return move
-        move -= gap
-        if move <= near:
-            return 0.0
-    return move
+def _letter_alone(shape: shapely.MultiPolygon) -> shapely.Geometry:
+    """The largest body with all that touches it: a letter without its dots."""
+    if len(shape.geoms) < 2:
+        return shape
+    return max(bodies_of(shape).geoms, key=lambda body: float(body.area))
 
 
 #: Fine enough to centre by: a thousandth of the height is 0.005 mm on a 5 mm letter.

@@ -9,9 +9,9 @@ import shapely
 
 from kizami.artwork.artwork import Artwork
 from kizami.lettering.layout import Added, FitStep, Layout, PlacedMark
+from kizami.lettering.one_piece import in_one_piece
 from kizami.lettering.typeface import Typeface, glyph_in_mm, join_shapes
 from kizami.outlines.curves import bodies_of
-from kizami.outlines.joining import Tied, base_bar, hold_middles, loop, rim, tie
 from kizami.outlines.soundness import Soundness
 from kizami.outlines.weight import Weighed, thicken_all_over, thicken_where_needed
 from kizami.remembering import remembered
@@ -38,7 +38,7 @@ def finished(
     if layout.is_empty:
         return layout
     layout = _weighed(layout, soundness, stroke_mm, sagitta_mm)
-    return _in_one_piece(layout, soundness, gap_mm)
+    return in_one_piece(layout, soundness, gap_mm=gap_mm, stroke_mm=stroke_mm)
 
 
 def ornamented(layout: Layout, ornaments: shapely.Geometry | None) -> Layout:
@@ -129,86 +129,3 @@ def _run_together(before: tuple[shapely.MultiPolygon, ...], after: tuple[shapely
     old, new = np.array(before, dtype=object)[inked], np.array(after, dtype=object)[inked]
     apart = ~shapely.intersects(old[:-1], old[1:])
     return int((apart & shapely.intersects(new[:-1], new[1:])).sum())
-
-
-def _in_one_piece(layout: Layout, soundness: Soundness, gap_mm: float) -> Layout:
-    outlines = layout.outlines
-    added: list[Added] = []
-    opened: list[shapely.Polygon] = []
-    loose_before = max(0, len(outlines.geoms) - 1)
-    letters = [mark for mark in layout.marks if not isinstance(mark.source, Artwork)]
-    baseline = min(mark.v_mm for mark in letters or layout.marks)
-    said: list[str] = []
-    if soundness.middle_bridges:
-        held = hold_middles(outlines, width=soundness.bridge_mm)
-        # Bridges as wide as the letters are high would leave nothing of them: the middles stay, and are told.
-        if held.spots and not held.shape.is_empty:
-            said.append(f"{held.loose_before} closed middles held by {len(held.spots)} bridges")
-            outlines = held.shape
-            opened.extend(held.ties)
-    if soundness.one_piece in ("base bar", "underline"):
-        below = 0.12 * layout.height_mm if soundness.one_piece == "underline" else 0.0
-        bar = base_bar(outlines, baseline=baseline, width=soundness.bridge_mm, below=below)
-        outlines = bodies_of(outlines, bar)
-        added.append(_added(soundness.one_piece, bar))
-        said.append(f"{soundness.one_piece} {soundness.bridge_mm:.2f} mm high")
-    if soundness.rim_mm:
-        around = rim(outlines, width=soundness.rim_mm, reach=layout.height_mm * 0.35)
-        outlines = bodies_of(outlines, around)
-        added.append(_added("rim", around))
-        said.append(f"rim {soundness.rim_mm:.2f} mm wide")
-    if soundness.one_piece != "no":
-        tied: Tied = tie(outlines, width=soundness.bridge_mm)
-        if tied.spots:
-            said.append(f"{tied.loose_before} loose parts tied by {len(tied.spots)} bridges")
-        outlines = tied.shape
-        added.extend(_added("bridge", bridge) for bridge in tied.ties)
-    loops = {"none": (), "left": ("left",), "ends": ("left", "right"), "balanced": ("balanced",)}
-    openings = []
-    for place in loops[soundness.loop]:
-        ring, opening = loop(
-            outlines,
-            place=place,
-            hole=soundness.loop_hole_mm,
-            wall=soundness.loop_wall_mm,
-            baseline=baseline,
-        )
-        outlines = bodies_of(outlines, ring)
-        added.append(_added("loop", ring))
-        openings.append(opening)
-        said.append(f"loop {soundness.loop_hole_mm:.2f} mm, {place}")
-    if openings:
-        outlines = bodies_of(outlines.difference(shapely.union_all(openings)))
-        opened.extend(openings)
-    if soundness.one_piece != "no" or soundness.overlap_mm:
-        specks = _specks(layout, outlines, gap_mm)
-        if specks:
-            outlines = bodies_of(outlines, *specks)
-            added.extend(_added("filling", speck) for speck in specks)
-            said.append(f"{len(specks)} openings between parts closed that are too small to stay open")
-    if not said:
-        return replace(layout, loose_before=loose_before)
-    step = FitStep(name="one piece", said="; ".join(said), height_mm=layout.height_mm)
-    return replace(
-        layout,
-        outlines=outlines,
-        added=tuple(added),
-        opened=tuple(opened),
-        loose_before=loose_before,
-        steps=(*layout.steps, step),
-    )
-
-
-def _specks(layout: Layout, outlines: shapely.MultiPolygon, gap_mm: float) -> list[shapely.Polygon]:
-    """Openings that no letter has by itself and that are nowhere so wide that they stay open."""
-    holes = [shapely.Polygon(hole) for body in outlines.geoms for hole in body.interiors]
-    small = [hole for hole in holes if hole.buffer(-gap_mm / 2.0).is_empty]
-    if not small:
-        return []
-    own = [shapely.Polygon(hole) for s in layout.shapes for body in s.geoms for hole in body.interiors]
-    # A hair more, so that what is filled and what is around it are one.
-    return [hole.buffer(1e-6, join_style="mitre") for hole in small if not any(o.covers(hole) for o in own)]
-
-
-def _added(kind: str, shape: shapely.Geometry) -> Added:
-    return Added(kind=kind, outline=bodies_of(shape))

@@ -12,6 +12,7 @@ import shapely
 from kizami.artwork.artwork import Artwork
 from kizami.lettering.typeface import Typeface
 from kizami.outlines.curves import FloatArray, bodies_of, snapped
+from kizami.outlines.hanging import Loop
 from kizami.outlines.narrow import Places, ShapeFacts, measure_shape
 
 __all__ = ["Added", "FitStep", "Layout", "PlacedMark"]
@@ -84,7 +85,8 @@ class Added:
 
     Attributes
     ----------
-    kind : “bridge”, “base bar”, “underline”, “rim”, “loop”, or the name of an ornament
+    kind : “bridge”, “join” for what only rounds out a corner or strengthens a meeting, “filling”, “base bar”,
+        “underline”, “rim”, “loop”, or “ornament”
     outline : unrolled mm
     """
 
@@ -111,6 +113,7 @@ class Layout:
     stretch : how much each mark was bent, see `kizami.lettering.shapes.Shaped`
     added : bridges, bars, loops, rims and ornaments, one by one
     opened : what was taken out of the letters again: bridges of pierced middles, openings of loops
+    loops : that it hangs by, from left to right
     loose_before : parts that nothing held before they were tied
     departure_mm : how far thickening moved an outline at most
     closed : closed middles and gaps between letters that thickening closed
@@ -131,6 +134,7 @@ class Layout:
     stretch: tuple[float, ...] = ()
     added: tuple[Added, ...] = ()
     opened: tuple[shapely.Polygon, ...] = ()
+    loops: tuple[Loop, ...] = ()
     loose_before: int = 0
     departure_mm: float = 0.0
     closed: int = 0

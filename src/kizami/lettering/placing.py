@@ -40,7 +40,10 @@ class Request:
     bolder : the typeface's bolder cut, or None
     artwork : a logo, or None
     arrangement : how the parts stand to each other
-    overlap_mm : how far neighbouring letters are drawn into each other; 0 leaves their spacing
+    overlap_mm : how far neighbouring letters may be drawn into each other until they hold; 0 leaves their
+        spacing
+    joined_by_mm, open_mm : width of the necks by which they then hold each other, and of the narrowest slit
+        that may be left beside one
     """
 
     text: str
@@ -51,6 +54,8 @@ class Request:
     artwork: Artwork | None = None
     arrangement: Arrangement = field(default_factory=Arrangement)
     overlap_mm: float = 0.0
+    joined_by_mm: float = 0.0
+    open_mm: float = 0.0
     may_rejoin: bool = False
 
 
@@ -327,7 +332,12 @@ class Placing:
         """The block of a setting, condensed and turned as asked."""
         block = self._reading(candidate, values)
         if self.request.overlap_mm:
-            block = self._together(candidate, block).overlapping(self.request.overlap_mm / values.height_mm)
+            height_mm = values.height_mm
+            block = self._together(candidate, block).joined(
+                wanted=self.request.joined_by_mm / height_mm,
+                depth=self.request.overlap_mm / height_mm,
+                gap=self.request.open_mm / height_mm,
+            )
         arrangement = self.request.arrangement
         if values.width != 1.0:
             block = scaled(block, values.width, 1.0)
@@ -336,7 +346,7 @@ class Placing:
         return scaled(block, -1.0, 1.0) if arrangement.mirrored else block
 
     def _together(self, candidate: Setting, block: Block) -> Together:
-        """The letters pushed together until they touch; the same at every height, so worked out once."""
+        """The neighbours of a line, worked out once for all heights."""
         together = self._touching.get(candidate)
         if together is None:
             together = self._touching[candidate] = drawn_together(block)

@@ -12,14 +12,15 @@ import numpy as np
 import shapely
 
 from kizami.outlines.curves import bodies_of
+from kizami.outlines.drawn_strokes import link
 
-__all__ = ["Tied", "base_bar", "hold_middles", "loop", "loose_parts", "rim", "tie"]
+__all__ = ["Tied", "base_bar", "hold_middles", "loose_parts", "rim", "tie"]
 
 #: A level or upright bridge is taken when it is at most this much longer than the shortest.
 _NATURAL_SHARE = 1.3
+#: A stroke across stands so high above the feet of what it joins, in its own widths.
+_FOOT_WIDTHS = 0.6
 _QUARTER = 16
-#: Past a tangent the walk shortens step by step; so many bring it within a thousandth of the radius.
-_MOST_WALKS = 200
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
@@ -63,8 +64,8 @@ def tie(shape: shapely.MultiPolygon, *, width: float) -> Tied:
     ties: list[shapely.Polygon] = []
     spots: list[tuple[float, float]] = []
     for one, other in _shortest_tree(parts):
-        line = _natural_line(parts[one], parts[other])
-        ties.append(_bridge(line, width))
+        line = _natural_line(parts[one], parts[other], width)
+        ties.append(link(line, width))
         middle = line.interpolate(0.5, normalized=True)
         spots.append((middle.x, middle.y))
     united = bodies_of(shape, *ties) if ties else shape
@@ -99,8 +100,9 @@ def _shortest_tree(parts: list[shapely.Polygon]) -> list[tuple[int, int]]:
     return pairs
 
 
-def _natural_line(one: shapely.Polygon, other: shapely.Polygon) -> shapely.LineString:
-    """From part to part: straight up or across where that is hardly longer than the shortest way."""
+def _natural_line(one: shapely.Polygon, other: shapely.Polygon, width: float) -> shapely.LineString:
+    """From part to part: straight up where that is hardly longer than the shortest way, or across at their
+    feet, where a pen goes from letter to letter."""
     shortest = shapely.shortest_line(one, other)
     best = shortest
     allowed = shortest.length * _NATURAL_SHARE
@@ -111,7 +113,7 @@ def _natural_line(one: shapely.Polygon, other: shapely.Polygon) -> shapely.LineS
         x = (low_x + high_x) / 2.0
         tries.append(shapely.LineString([(x, -1e6), (x, 1e6)]))
     if high_y > low_y:
-        y = (low_y + high_y) / 2.0
+        y = min(low_y + _FOOT_WIDTHS * width, (low_y + high_y) / 2.0)
         tries.append(shapely.LineString([(-1e6, y), (1e6, y)]))
     for ray in tries:
         line = shapely.shortest_line(one.intersection(ray), other.intersection(ray))
@@ -195,52 +197,6 @@ def _ways_out(middle: shapely.Polygon, filled: shapely.Polygon) -> list[shapely.
     # Straight strips that are far longer than the shortest way would weaken the letter for nothing.
     lines = [line for line in lines if line.length <= 3.0 * shortest.length]
     return lines or [shortest]
-
-
-def loop(
-    shape: shapely.MultiPolygon, *, place: str, hole: float, wall: float, baseline: float
-) -> tuple[shapely.Polygon, shapely.Polygon]:
-    """A round loop to hang a name by.
-
-    Parameters
-    ----------
-    place : “left”, “right” or “balanced”: above the centre of mass, so that it hangs level
-    hole, wall : diameter of the hole, material around it
-    baseline : of the lettering; side loops stand at half the height above it
-
-    Returns
-    -------
-    the ring, and its hole that must stay open
-    """
-    outer = hole / 2.0 + wall
-    low, _, high, top = shape.bounds
-    if place == "balanced":
-        start, step = np.array([shape.centroid.x, top + outer]), np.array([0.0, -1.0])
-    else:
-        level = (baseline + top) / 2.0
-        away = -1.0 if place == "left" else 1.0
-        start = np.array([(low if place == "left" else high) + away * outer, level])
-        step = np.array([-away, 0.0])
-    # The ring is sunk by most of its wall, never so far that the hole would be closed: it goes on until
-    # a disc that is so much smaller touches, as one that only grazes a stroke would hold nothing.
-    reach = _until_touching(shape, start, step, outer - wall * 0.75)
-    centre = start + step * reach
-    ring = shapely.Point(centre).buffer(outer, quad_segs=_QUARTER)
-    opening = shapely.Point(centre).buffer(hole / 2.0, quad_segs=_QUARTER)
-    return ring.difference(opening), opening
-
-
-def _until_touching(shape: shapely.MultiPolygon, start: np.ndarray, step: np.ndarray, radius: float) -> float:
-    """How far a disc can be moved before it touches the shape."""
-    # What is left to the shape can always be walked without passing it, whichever way it lies.
-    farthest = float(np.hypot(*(np.array(shape.bounds[2:]) - shape.bounds[:2]))) + 2.0 * radius
-    reach = 0.0
-    for _ in range(_MOST_WALKS):
-        left = shapely.distance(shape, shapely.Point(start + step * reach)) - radius
-        if left <= radius * 1e-6 or reach >= farthest:
-            break
-        reach += left
-    return reach
 
 
 def rim(shape: shapely.MultiPolygon, *, width: float, reach: float) -> shapely.Polygon | shapely.MultiPolygon:

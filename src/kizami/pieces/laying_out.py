@@ -210,6 +210,8 @@ def _layouts(inputs: Inputs, area: Area) -> Iterator[Layout]:
         artwork=inputs.artwork,
         arrangement=product.arrangement,
         overlap_mm=product.soundness.overlap_mm,
+        joined_by_mm=product.soundness.bridge_mm,
+        open_mm=product.process.limits.of("gap-width"),
         may_rejoin=product.wording.line_breaks == "wish",
     )
     limits, treatment = product.process.limits, product.treatment

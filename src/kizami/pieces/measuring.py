@@ -33,21 +33,28 @@ def solid_case(laid_out: LaidOut, solid: Solid) -> SolidCase:
         blank_volume_mm3=volume,
         blank_genus=genus,
         hangs_at_mm=_hangs_at_mm(laid_out),
+        hangs_by_side=_hangs_by_side(laid_out),
         is_supplied=isinstance(laid_out.blank, SuppliedShape),
     )
 
 
+def _hangs_by_side(laid_out: LaidOut) -> bool:
+    """Whether it hangs with its reading direction downward, as a key chain does."""
+    return laid_out.inputs.product.soundness.loop == "left" and bool(laid_out.layout.loops)
+
+
 def _hangs_at_mm(laid_out: LaidOut) -> tuple[tuple[float, float, float], ...]:
-    """The places by which a flat piece hangs upright: the tops of the holes of a loop on top, or of two at
-    its ends; none where it hangs by a side or not at all."""
+    """The places by which a flat piece hangs: the tops of the holes of a loop on top or of two at its ends,
+    the left of one at its side; none where it does not hang."""
     blank, made = laid_out.blank, laid_out.made
     if isinstance(blank, Plate | RingFrame):
         top = blank.hangs_at_mm
         return () if top is None else ((*top, blank.thickness_mm / 2.0),)
-    opened = made.layout.opened
-    if laid_out.inputs.product.soundness.loop not in ("balanced", "ends"):
-        return ()
-    tops = [np.array([[hole.centroid.x, hole.bounds[3]]]) for hole in opened]
+    by_side = _hangs_by_side(laid_out)
+    tops = [
+        np.array([[one.opening.bounds[0], one.y] if by_side else [one.x, one.opening.bounds[3]]])
+        for one in made.layout.loops
+    ]
     places = sorted(tuple(made.place(top, np.zeros(1))[0].tolist()) for top in tops)
     return tuple((x, y, z) for x, y, z in places)
 

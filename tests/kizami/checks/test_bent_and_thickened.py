@@ -13,6 +13,7 @@ from kizami.artwork.artwork import Artwork
 from kizami.artwork.pictures import read_picture
 from kizami.checks.finding import Finding, Level
 from kizami.checks.logo_detail import MOST_WANDER_MM
+from kizami.outlines.touching import neck
 from kizami.pieces.laying_out import LaidOut, lay_out
 from tests.kizami.samples import RAISED, TAG_TABLE, inputs, product
 
@@ -109,12 +110,24 @@ def test_lettering_in_one_piece_has_no_loose_part(how: str) -> None:
     assert len(of.layout.outlines.geoms) == 1
 
 
-def test_letters_drawn_together_overlap_by_the_set_amount() -> None:
-    """Two bars side by side: their outlines share as much width as was asked."""
+@pytest.mark.parametrize("bridge_mm", [0.5, 1.0])
+def test_letters_are_drawn_together_until_they_hold_and_no_further(bridge_mm: float) -> None:
+    """Two rounds side by side meet by a neck as wide as a bridge, or as deep as they may go."""
+    of = laid_out("oo", soundness={"overlap_mm": 0.4, "bridge_mm": bridge_mm})
+    left, right = sorted((s for s in of.layout.shapes if not s.is_empty), key=lambda s: s.bounds[0])
+    width = neck(left, right)
+    # Found in steps of a twentieth, in a depth halved six times, at which rounds meet by a chord already.
+    assert bridge_mm <= width <= bridge_mm * 1.25 + 0.2
+    assert 0 < left.bounds[2] - right.bounds[0] <= 0.42
+
+
+def test_parallel_stems_are_not_melted_into_one() -> None:
     of = laid_out("ll", soundness={"overlap_mm": 0.4})
     left, right = sorted((s for s in of.layout.shapes if not s.is_empty), key=lambda s: s.bounds[0])
-    assert left.bounds[2] - right.bounds[0] == pytest.approx(0.4, abs=0.01)
-    assert len(of.layout.outlines.geoms) == 1
+    assert right.bounds[0] - left.bounds[2] > 0.5
+    joined = laid_out("ll", soundness={"overlap_mm": 0.4, "one_piece": "bridges"})
+    assert len(joined.layout.outlines.geoms) == 1
+    assert level(joined, "loose-parts") is Level.PASSES
 
 
 def figure(side: int, scale: int = 8) -> bytes:

@@ -7,10 +7,15 @@ import math
 
 import numpy as np
 import pytest
+import shapely
 import trimesh
 
+from kizami.checks.cases import FlatCase
 from kizami.checks.finding import Level
 from kizami.checks.hanging import hangs_below, tilt
+from kizami.checks.loops import loop_hold, loop_place, loops_level
+from kizami.lettering.shipped import shipped_typeface
+from kizami.outlines.hanging import Loop
 from kizami.pieces.make import Made, make_piece
 from kizami.pieces.measuring import solid_case
 from kizami.products.product_file import product_from_table
@@ -80,3 +85,55 @@ def test_loops_right_above_each_other_hang_by_the_upper_one() -> None:
     ):
         (found,) = tilt(dataclasses.replace(case, hangs_at_mm=places))
         assert found.measured == pytest.approx(math.degrees(math.atan2(3.0, 25.0)), abs=1e-3)
+
+
+FAR = 40.0
+
+
+def looped(*at: tuple[float, float], hold: float = 2.0) -> FlatCase:
+    """A bar of 40 mm with loops at some places, each held by so much."""
+    bar = shapely.MultiPolygon([shapely.box(0.0, 0.0, FAR, 6.0)])
+    disc = shapely.Point(0, 0).buffer(1.0)
+    loops = tuple(Loop(ring=disc, opening=disc, carrier=None, x=x, y=y, hold=hold) for x, y in at)
+    product = product_from_table(SIGN)
+    layout = dataclasses.replace(sign("Lili").laid_out.layout, outlines=bar, loops=loops)
+    made = dataclasses.replace(sign("Lili").laid_out.made, layout=layout)
+    return FlatCase(
+        made=made, typeface=shipped_typeface("pacifico"), process=product.process, soundness=product.soundness
+    )
+
+
+@pytest.mark.parametrize(
+    ("check", "case", "measured", "holds"),
+    [
+        (loops_level, looped((1, 5), (39, 5.09)), 0.09, True),
+        (loops_level, looped((1, 5), (39, 5.12)), 0.12, False),
+        (loop_place, looped((1, 5), (FAR * 0.81, 5)), 19.0, True),
+        (loop_place, looped((FAR * 0.21, 5), (39, 5)), 21.0, False),
+        (loop_hold, looped((1, 5), (39, 5), hold=1.21), 1.21, True),
+        (loop_hold, looped((1, 5), (39, 5), hold=1.19), 1.19, False),
+    ],
+    ids=["level", "slanted", "at the ends", "too far in", "held", "held too little"],
+)
+def test_loops_on_both_sides_of_their_limits(check, case: FlatCase, measured: float, holds: bool) -> None:
+    (found,) = check(case)
+    assert found.measured == pytest.approx(measured, abs=0.011)
+    assert (found.level is not Level.FAILS) == holds
+    assert found.spot is not None and found.spot.u_mm is not None
+
+
+def test_one_loop_or_none_is_asked_only_what_concerns_it() -> None:
+    assert list(loops_level(looped((20, 7)))) == [] == list(loop_place(looped((20, 7))))
+    assert list(loop_hold(looped())) == []
+
+
+@pytest.mark.parametrize("words", ["Halma", "Mia"])
+def test_a_key_chain_hangs_by_its_side_with_its_reading_direction_downward(words: str) -> None:
+    table = {**SIGN, "soundness": {**SIGN["soundness"], "loop": "left"}}
+    piece = make_piece(inputs(product_from_table(table), words))
+    mesh = trimesh.Trimesh(piece.solid.vertices, piece.solid.triangles, process=False)
+    (loop,) = piece.laid_out.layout.loops
+    centre = mesh.center_mass
+    lean = math.degrees(math.atan2(abs(centre[1] - loop.y), centre[0] - loop.opening.bounds[0]))
+    assert one(piece, "tilt").measured == pytest.approx(lean, abs=0.02)
+    assert one(piece, "tilt").level is not Level.FAILS

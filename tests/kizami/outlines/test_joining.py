@@ -1,9 +1,8 @@
-"""One piece: parts are counted before and after, closed middles are held, loops hang level."""
+"""One piece: parts are counted before and after, closed middles are held."""
 
 from __future__ import annotations
 
 import itertools
-import math
 
 import pytest
 import shapely
@@ -14,7 +13,7 @@ from kizami.lettering.block import draw, set_line
 from kizami.lettering.shipped import shipped_typeface
 from kizami.lettering.typeface import join_shapes
 from kizami.outlines.curves import bodies_of
-from kizami.outlines.joining import base_bar, hold_middles, loop, loose_parts, rim, tie
+from kizami.outlines.joining import base_bar, hold_middles, loose_parts, rim, tie
 
 SIZE_MM = 10.0
 
@@ -107,56 +106,6 @@ def test_a_base_bar_joins_every_letter_that_stands_on_it() -> None:
     assert len(bodies_of(shape, bar).geoms) == 1
     apart = base_bar(shape, baseline=0.0, width=1.2, below=0.5)
     assert shape.distance(apart) == pytest.approx(0.5, abs=0.02)
-
-
-@pytest.mark.parametrize("text", ["Ottoline", "Lj", "WWWi", "Ty"])
-@pytest.mark.parametrize("code", ["pacifico", "noto-sans-bold"])
-def test_a_balanced_loop_hangs_level(text: str, code: str) -> None:
-    """The centre of mass of the whole, loop included, lies straight below the middle of the loop."""
-    shape = tie(word(text, code), width=0.8).shape
-    ring, opening = loop(shape, place="balanced", hole=3.0, wall=1.2, baseline=0.0)
-    whole = bodies_of(shape, ring).difference(opening)
-    assert len(bodies_of(whole).geoms) == 1
-    assert opening.centroid.x == pytest.approx(whole.centroid.x, abs=0.35)
-    assert opening.centroid.y > whole.centroid.y
-    assert opening.area == pytest.approx(math.pi * 1.5**2, rel=0.01)
-    assert not whole.intersects(opening.buffer(-1e-6))
-
-
-@pytest.mark.parametrize("place", ["left", "right"])
-def test_side_loops_stand_at_half_the_height_and_keep_their_hole_open(place: str) -> None:
-    shape = tie(word("Halma"), width=0.8).shape
-    ring, opening = loop(shape, place=place, hole=3.0, wall=1.2, baseline=0.0)
-    whole = bodies_of(shape, ring).difference(opening)
-    assert opening.centroid.y == pytest.approx(shape.bounds[3] / 2, abs=0.01)
-    assert (opening.centroid.x < shape.centroid.x) == (place == "left")
-    assert len(bodies_of(whole).geoms) == 1
-    low, _, high, _ = whole.bounds
-    assert high - low > shape.bounds[2] - shape.bounds[0] + 2.0
-
-
-@pytest.mark.parametrize("height", [6.595, 6.59, 6.3, 5.0])
-def test_a_loop_that_only_grazes_a_tip_goes_on_to_the_stem(height: float) -> None:
-    """A tip that hangs down before a stem, touched by the ring's shoulder or met head on."""
-    stem, bar = shapely.box(4, 0, 6, 10), shapely.box(0, 8, 6, 10)
-    tip = shapely.Point(1.0, height + 1.0).buffer(1.0).union(shapely.box(0, height + 1.0, 2, 9))
-    shape = bodies_of(shapely.union_all([stem, bar, tip]))
-    ring, opening = loop(shape, place="left", hole=1.6, wall=0.8, baseline=0.0)
-    whole = bodies_of(shape, ring).difference(opening)
-    assert len(bodies_of(whole).geoms) == 1
-    # Held by no less than a good part of its wall, not by a touch.
-    assert len(bodies_of(whole.buffer(-0.15)).geoms) == 1
-
-
-@pytest.mark.parametrize("place", ["left", "right"])
-@pytest.mark.parametrize(
-    "text", ["Michelle", "Ångström", "Lj", "WILMA KATZ", "Ty", "Quigley", "Zoë", "f", "C"]
-)
-def test_every_name_holds_its_loops(text: str, place: str) -> None:
-    shape = shapely.transform(word(text, "pacifico"), lambda uv: uv * 2.47)
-    shape = tie(shape, width=2.0).shape
-    ring, opening = loop(shape, place=place, hole=3.0, wall=2.0, baseline=0.0)
-    assert len(bodies_of(bodies_of(shape, ring).difference(opening)).geoms) == 1
 
 
 def test_a_rim_goes_round_everything_and_makes_it_one() -> None:

@@ -1,0 +1,184 @@
+"""Dots and accents brought to their letters, for lettering that must be one piece.
+
+A mark is lowered (or raised, where it stands below) until its letter holds it by a neck as wide as a bridge:
+so a goldsmith does it, who would never solder a block between a dot and its stem. Where that would close an
+opening, or where a dot would vanish in a stem as wide as itself, it stays where it was drawn and is carried
+by a slim stroke instead, see `kizami.outlines.joining`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+
+from kizami.outlines.curves import FloatArray, bodies_of
+from kizami.outlines.narrow import ShapeFacts, measure_shape
+from kizami.outlines.touching import moved, neck, travel_until_held
+from kizami.remembering import remembered
+
+__all__ = ["Gathered", "gathered", "gathered_at"]
+
+#: A mark may travel so far, in cap heights, and so far in its own heights or widths, whichever is less.
+_MOST_TRAVEL, _MOST_OWN_SIZES = 0.36, 4.0
+#: A neck that is more than this share of the mark's own width shows no mark any more.
+_MOST_NECK_SHARE = 0.82
+#: How far a mark may go into its letter, as a share of its own extent along the way.
+_MOST_DEPTH_SHARE = 0.45
+#: Straight down is taken before a slanted way that is hardly shorter.
+_PREFERENCE = (1.0, 1.12, 1.25)
+
+
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class Gathered:
+    """The shapes of one letter after its marks were brought to it.
+
+    Attributes
+    ----------
+    shapes : as they came, moved
+    marks : the bodies that were moved, where they now are
+    joints : where they meet
+    facts : thinnest stroke and narrowest gap of each shape
+    """
+
+    shapes: tuple[shapely.MultiPolygon, ...]
+    marks: tuple[shapely.Polygon, ...]
+    joints: tuple[shapely.Geometry, ...]
+    facts: tuple[ShapeFacts, ...]
+
+    def at(self, origin: FloatArray) -> Gathered:
+        """The same where the letter stands, whose shapes were given about its origin."""
+        return Gathered(
+            shapes=tuple(moved(shape, origin) for shape in self.shapes),
+            marks=tuple(moved(mark, origin) for mark in self.marks),
+            joints=tuple(moved(joint, origin) for joint in self.joints),
+            facts=tuple(
+                facts.placed(np.eye(2), 1.0, (float(origin[0]), float(origin[1]))) for facts in self.facts
+            ),
+        )
+
+
+def gathered_at(
+    shapes: Sequence[shapely.MultiPolygon], origin: FloatArray, *, cap_height: float, wanted: float
+) -> Gathered | None:
+    """`gathered` of a letter that stands somewhere; letters come again and again and are gathered once."""
+    # To a nanometre, so that a letter is the same wherever it stands.
+    about = tuple(shapely.transform(shape, lambda xy: (xy - origin).round(6)) for shape in shapes)
+    found = _gathered_once(about, cap_height, wanted)
+    return None if found is None else found.at(origin)
+
+
+@remembered
+def _gathered_once(
+    shapes: tuple[shapely.MultiPolygon, ...], cap_height: float, wanted: float
+) -> Gathered | None:
+    return gathered(shapes, cap_height=cap_height, wanted=wanted)
+
+
+def gathered(shapes: Sequence[shapely.MultiPolygon], *, cap_height: float, wanted: float) -> Gathered | None:
+    """Bring the loose bodies of one letter to its largest body; None where nothing was moved.
+
+    Parameters
+    ----------
+    shapes : of the letter and of the marks that stand with it
+    cap_height : tells how far a mark may go
+    wanted : width of the neck by which it is held
+
+    >>> stem, dot = shapely.box(0, 0, 1, 7), shapely.Point(0.5, 9).buffer(0.9)
+    >>> i = shapely.MultiPolygon([stem, dot])
+    >>> found = gathered([i], cap_height=10, wanted=0.6)
+    >>> round(found.marks[0].centroid.y, 1), len(bodies_of(*found.shapes).geoms)
+    (7.8, 1)
+    """
+    owners = [(place, body) for place, shape in enumerate(shapes) for body in shape.geoms]
+    if len(owners) < 2:
+        return None
+    order = sorted(range(len(owners)), key=lambda n: -owners[n][1].area)
+    base: shapely.Geometry = owners[order[0]][1]
+    # What touches the letter already is part of it.
+    loose = []
+    for number in order[1:]:
+        body = owners[number][1]
+        if shapely.intersects(base, body):
+            base = bodies_of(base, body)
+        else:
+            loose.append(number)
+    now = {number: body for number, (_, body) in enumerate(owners)}
+    marks, joints = [], []
+    # From the letter outward: what stands on a mark is brought to the mark.
+    for number in sorted(loose, key=lambda n: (round(float(shapely.distance(base, owners[n][1])), 3), n)):
+        body = owners[number][1]
+        found = _brought(body, base, cap_height, wanted)
+        if found is None:
+            continue
+        now[number] = found
+        marks.append(found)
+        joints.append(shapely.intersection(found, base))
+        base = bodies_of(base, found)
+    if not marks:
+        return None
+    moved_shapes = tuple(
+        bodies_of(*(now[number] for number, (owner, _) in enumerate(owners) if owner == place))
+        for place in range(len(shapes))
+    )
+    facts = tuple(measure_shape(shape, cap_height=cap_height) for shape in moved_shapes)
+    return Gathered(shapes=moved_shapes, marks=tuple(marks), joints=tuple(joints), facts=facts)
+
+
+def _brought(
+    body: shapely.Polygon, base: shapely.Geometry, cap_height: float, wanted: float
+) -> shapely.Polygon | None:
+    """A mark where its letter holds it, or None where it should stay."""
+    shortest = np.asarray(shapely.shortest_line(body, base).coords)
+    straight = shortest[-1] - shortest[0]
+    length = float(np.hypot(*straight))
+    if length == 0.0:
+        return None
+    straight = straight / length
+    centre, own = body.centroid, body.bounds
+    above = centre.y - base.centroid.y
+    upright = np.array([0.0, -1.0 if above > 0 else 1.0])
+    ways: list[FloatArray] = [upright, _unit(upright + straight), straight]
+    if own[1] < base.bounds[3] and own[3] > base.bounds[1] and abs(straight[0]) > 0.8:
+        # It stands beside its letter, as the caron of ď does.
+        ways = [np.array([np.sign(straight[0]), 0.0]), straight]
+    size = max(own[2] - own[0], own[3] - own[1])
+    most = min(_MOST_TRAVEL * cap_height, _MOST_OWN_SIZES * size)
+    best: tuple[float, shapely.Polygon] | None = None
+    middles = _middles(base)
+    for way, preference in zip(ways, _PREFERENCE, strict=False):
+        across = _extent(body, np.array([-way[1], way[0]]))
+        along = _extent(body, way)
+        # A mark that is no wider than a bridge is held by all that it has.
+        aim = min(wanted, _MOST_NECK_SHARE * across)
+        went, width = travel_until_held(
+            body, base, way, wanted=aim, most=most, most_depth=_MOST_DEPTH_SHARE * along
+        )
+        if width < aim:
+            continue
+        there = moved(body, way * went)
+        if neck(there, base) > _MOST_NECK_SHARE * across and across < 1.6 * along:
+            # It would melt into the stem.
+            continue
+        if _middles(bodies_of(there, base)) > middles + len(body.interiors):
+            continue
+        cost = went * preference
+        if best is None or cost < best[0]:
+            best = (cost, there)
+    return None if best is None else best[1]
+
+
+def _unit(way: FloatArray) -> FloatArray:
+    length = float(np.hypot(*way))
+    return way / length if length > 1e-9 else np.array([0.0, -1.0])
+
+
+def _extent(body: shapely.Polygon, way: FloatArray) -> float:
+    reach = shapely.get_coordinates(body) @ way
+    return float(reach.max() - reach.min())
+
+
+def _middles(shape: shapely.Geometry) -> int:
+    return sum(len(part.interiors) for part in shapely.get_parts(shape))

@@ -1,0 +1,323 @@
+"""Lettering that hangs together: marks on their letters, strokes where letters stay apart, loops."""
+
+from __future__ import annotations
+
+import itertools
+import unicodedata
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+import shapely
+
+from kizami.artwork.artwork import Artwork
+from kizami.lettering.gathering import gathered_at
+from kizami.lettering.layout import Added, FitStep, Layout, PlacedMark
+from kizami.lettering.typeface import join_shapes
+from kizami.outlines.curves import bodies_of
+from kizami.outlines.hanging import Loop, held_by, hung
+from kizami.outlines.joining import base_bar, hold_middles, rim, tie
+from kizami.outlines.soundness import Soundness
+from kizami.outlines.touching import blends, neck
+from kizami.outlines.weight import pen_over_thin
+
+__all__ = ["in_one_piece"]
+
+#: Letters whose necks are narrower than so many bridges have their notches rounded out.
+_BLENDED_BRIDGES = 1.6
+#: Radius by which notches are rounded, as a share of the width of bridges.
+_BLEND_SHARE = 0.4
+
+
+@dataclass(eq=False, kw_only=True, slots=True)
+class _Work:
+    """A layout on its way; what is added is kept one by one.
+
+    Attributes
+    ----------
+    outlines : everything so far
+    added, opened, said : see `kizami.lettering.layout.Layout`
+    joints : where something was joined that the typeface does not join
+    holds_no_loop : marks and strokes, which are too slim
+    loops : that it hangs by
+    """
+
+    outlines: shapely.MultiPolygon
+    added: list[Added] = field(default_factory=list)
+    opened: list[shapely.Polygon] = field(default_factory=list)
+    said: list[str] = field(default_factory=list)
+    joints: list[shapely.Geometry] = field(default_factory=list)
+    holds_no_loop: list[shapely.Geometry] = field(default_factory=list)
+    loops: tuple[Loop, ...] = ()
+
+    def add(self, kind: str, *shapes: shapely.Geometry) -> None:
+        """Join shapes to everything, each told as one thing that was added."""
+        self.outlines = bodies_of(self.outlines, *shapes)
+        self.added.extend(Added(kind=kind, outline=bodies_of(shape)) for shape in shapes)
+
+
+def in_one_piece(layout: Layout, soundness: Soundness, *, gap_mm: float, stroke_mm: float) -> Layout:
+    """Join what must hang together, as the product asks.
+
+    Parameters
+    ----------
+    gap_mm : narrowest gap that the process keeps open: openings between parts that are smaller are closed,
+        as they would fill in
+    stroke_mm : thinnest stroke that it holds
+    """
+    loose_before = max(0, len(layout.outlines.geoms) - 1)
+    gathers = soundness.one_piece == "bridges"
+    bridge_mm = _tie_mm(layout, soundness, stroke_mm)
+    said: list[str] = []
+    joints: list[shapely.Geometry] = []
+    marks: list[shapely.Polygon] = []
+    if gathers:
+        layout, marks, joints = _marks_gathered(layout, bridge_mm)
+        if marks:
+            said.append(f"{len(marks)} dots and accents brought to their letters")
+    work = _Work(outlines=layout.outlines, said=said, joints=joints, holds_no_loop=list(marks))
+    _hold_middles(work, soundness)
+    _bars(work, layout, soundness)
+    if gathers:
+        _strengthen_meetings(work, layout, bridge_mm, stroke_mm)
+    if soundness.one_piece != "no":
+        tied = tie(work.outlines, width=bridge_mm)
+        if tied.spots:
+            work.said.append(f"{tied.loose_before} loose parts tied by {len(tied.spots)} strokes")
+        work.outlines = tied.shape
+        work.added.extend(Added(kind="bridge", outline=bodies_of(one)) for one in tied.ties)
+        work.joints.extend(tied.ties)
+        work.holds_no_loop.extend(tied.ties)
+    _round_out(work, bridge_mm)
+    _loops(work, layout, soundness, gap_mm, stroke_mm)
+    if soundness.one_piece != "no" or soundness.overlap_mm:
+        specks = _specks(layout, work.outlines, gap_mm)
+        if specks:
+            work.add("filling", *specks)
+            work.said.append(f"{len(specks)} openings between parts closed that are too small to stay open")
+    if not work.said:
+        return replace(layout, loose_before=loose_before)
+    step = FitStep(name="one piece", said="; ".join(work.said), height_mm=layout.height_mm)
+    return replace(
+        layout,
+        outlines=work.outlines,
+        added=tuple(work.added),
+        opened=tuple(work.opened),
+        loops=work.loops,
+        loose_before=loose_before,
+        steps=(*layout.steps, step),
+    )
+
+
+def _tie_mm(layout: Layout, soundness: Soundness, stroke_mm: float) -> float:
+    """Width of what is added to join: as wide as the lettering's own thin strokes, as the face would draw it,
+    but never wider than the product says nor finer than the process holds."""
+    own = [facts.stroke.width for facts in layout.narrow if facts.stroke is not None]
+    if soundness.one_piece != "bridges" or not own:
+        return soundness.bridge_mm
+    return min(soundness.bridge_mm, max(float(np.median(own)), _SAFE_SHARE * stroke_mm))
+
+
+#: So much wider than the process just holds is what is added, as nothing else holds it.
+_SAFE_SHARE = 1.25
+
+
+def _marks_gathered(
+    layout: Layout, wanted_mm: float
+) -> tuple[Layout, list[shapely.Polygon], list[shapely.Geometry]]:
+    """Dots and accents brought to their letters, letter by letter."""
+    shapes, placed = list(layout.shapes), list(layout.marks)
+    marks: list[shapely.Polygon] = []
+    joints: list[shapely.Geometry] = []
+    for cluster, numbers in itertools.groupby(range(len(placed)), key=lambda n: placed[n].cluster):
+        of_letter = [n for n in numbers if not shapes[n].is_empty]
+        if not of_letter or not _has_marks(layout.text, cluster, placed[of_letter[0]]):
+            continue
+        first = placed[of_letter[0]]
+        found = gathered_at(
+            [shapes[n] for n in of_letter],
+            np.array([first.u_mm, first.v_mm]),
+            cap_height=first.scale_mm,
+            wanted=wanted_mm,
+        )
+        if found is None:
+            continue
+        marks.extend(found.marks)
+        joints.extend(found.joints)
+        for n, shape, facts in zip(of_letter, found.shapes, found.facts, strict=True):
+            shapes[n], placed[n] = shape, replace(placed[n], plain=False, facts=facts)
+    if not marks:
+        return layout, [], []
+    outlines = join_shapes([s for s in shapes if not s.is_empty])
+    return replace(layout, shapes=tuple(shapes), marks=tuple(placed), outlines=outlines), marks, joints
+
+
+#: Scripts whose signs have several bodies that are no marks on a letter.
+_MANY_BODIES = ("CJK", "HIRAGANA", "KATAKANA", "HANGUL")
+
+
+def _has_marks(text: str, cluster: int, mark: PlacedMark) -> bool:
+    """Whether what stands there is a letter with dots or accents."""
+    if isinstance(mark.source, Artwork) or cluster >= len(text):
+        return False
+    letter = text[cluster]
+    is_mark = unicodedata.category(letter)[0] in "LM" or letter in "!?;"
+    return is_mark and not unicodedata.name(letter, "").startswith(_MANY_BODIES)
+
+
+def _hold_middles(work: _Work, soundness: Soundness) -> None:
+    if not soundness.middle_bridges:
+        return
+    held = hold_middles(work.outlines, width=soundness.bridge_mm)
+    # Bridges as wide as the letters are high would leave nothing of them: the middles stay, and are told.
+    if held.spots and not held.shape.is_empty:
+        work.said.append(f"{held.loose_before} closed middles held by {len(held.spots)} bridges")
+        work.outlines = held.shape
+        work.opened.extend(held.ties)
+
+
+def _bars(work: _Work, layout: Layout, soundness: Soundness) -> None:
+    """A bar under all letters, and a rim around them."""
+    if soundness.one_piece in ("base bar", "underline"):
+        letters = [mark for mark in layout.marks if not isinstance(mark.source, Artwork)]
+        baseline = min(mark.v_mm for mark in letters or layout.marks)
+        below = 0.12 * layout.height_mm if soundness.one_piece == "underline" else 0.0
+        bar = base_bar(work.outlines, baseline=baseline, width=soundness.bridge_mm, below=below)
+        work.add(soundness.one_piece, bar)
+        work.said.append(f"{soundness.one_piece} {soundness.bridge_mm:.2f} mm high")
+    if soundness.rim_mm:
+        work.add("rim", rim(work.outlines, width=soundness.rim_mm, reach=layout.height_mm * 0.35))
+        work.said.append(f"rim {soundness.rim_mm:.2f} mm wide")
+
+
+def _strengthen_meetings(work: _Work, layout: Layout, bridge_mm: float, stroke_mm: float) -> None:
+    """Where neighbouring letters meet by less than a good bridge: notches are rounded out, and the fine ends
+    of two strokes that run into each other are drawn as one stroke that holds."""
+    shapes = np.array([s for s in layout.shapes if not s.is_empty], dtype=object)
+    one, other = shapely.STRtree(shapes).query(shapes, predicate="intersects")
+    for a, b in zip(one.tolist(), other.tolist(), strict=True):
+        if a >= b:
+            continue
+        width = neck(shapes[a], shapes[b])
+        if width >= _BLENDED_BRIDGES * bridge_mm:
+            continue
+        meeting = shapely.intersection(shapes[a], shapes[b])
+        work.joints.append(meeting)
+        if width < _SURE_SHARE * stroke_mm:
+            around = shapely.box(*meeting.bounds).buffer(2.5 * stroke_mm, join_style="mitre")
+            both = bodies_of(shapely.intersection(shapes[a], around), shapely.intersection(shapes[b], around))
+            # What the box cuts off ends at its edge, which is no end of a stroke.
+            near = around.buffer(-stroke_mm, join_style="mitre")
+            pen = pen_over_thin(
+                both, stroke_mm, cap_height=_STROKES_HIGH * stroke_mm, sagitta=0.02 * stroke_mm
+            )
+            fresh = bodies_of(shapely.intersection(pen, near).difference(both))
+            if not fresh.is_empty:
+                work.add("join", fresh)
+
+
+#: A meeting that is narrower than so many strokes is looked at, as what leads to it may be finer still.
+_SURE_SHARE = 1.3
+#: A letter is about so many strokes high (common practice, no source).
+_STROKES_HIGH = 8.0
+
+
+def _round_out(work: _Work, bridge_mm: float) -> None:
+    """Round the notches beside every joint."""
+    fresh = blends(work.outlines, work.joints, radius=_BLEND_SHARE * bridge_mm)
+    if fresh:
+        work.add("join", *fresh)
+
+
+def _loops(work: _Work, layout: Layout, soundness: Soundness, gap_mm: float, stroke_mm: float) -> None:
+    if soundness.loop == "none":
+        return
+    slim = shapely.union_all(work.holds_no_loop) if work.holds_no_loop else None
+    found = hung(
+        work.outlines,
+        place=soundness.loop,
+        hole=soundness.loop_hole_mm,
+        wall=soundness.loop_wall_mm,
+        gap=gap_mm,
+        stroke=stroke_mm,
+        ends=_first_and_last(layout),
+        avoid=slim,
+    )
+    before = work.outlines
+    for one in found:
+        if one.carrier is not None:
+            work.add("bridge", one.carrier)
+        work.add("loop", one.ring)
+    openings = shapely.union_all([one.opening for one in found])
+    for one in found:
+        meetings = [shapely.intersection(one.ring, before)]
+        if one.carrier is not None:
+            meetings.append(shapely.intersection(one.carrier, before))
+            meetings.append(shapely.intersection(one.ring, one.carrier))
+        # Where the stroke is finer than the ring, the corners beside it make up for it.
+        lacking = max(soundness.loop_wall_mm - one.hold, 0.0)
+        radius = _LOOP_BLEND_SHARE * soundness.loop_wall_mm + lacking / 2.0
+        fresh = [
+            part
+            for notch in blends(work.outlines, meetings, radius=radius)
+            for part in bodies_of(notch.difference(openings)).geoms
+        ]
+        if fresh:
+            work.add("join", *fresh)
+    work.outlines = bodies_of(work.outlines.difference(openings))
+    work.opened.extend(one.opening for one in found)
+    work.loops = tuple(replace(one, hold=held_by(one, work.outlines)) for one in found)
+    work.said.extend(_said_of(work.loops, soundness))
+
+
+def _said_of(loops: Sequence[Loop], soundness: Soundness) -> Iterator[str]:
+    """How a piece hangs, for people."""
+    where = {
+        "ends": "near either end",
+        "balanced": "over the centre of its weight",
+        "left": "at the left end",
+    }
+    what = f"{'two loops' if len(loops) == 2 else 'a loop'} of {soundness.loop_hole_mm:.2f} mm"
+    carried = sum(one.carrier is not None for one in loops)
+    own = {0: "", 1: ", on a stroke of its own", 2: ", on strokes of their own"}[carried]
+    if len(loops) == 2 and carried == 1:
+        own = ", one on a stroke of its own"
+    yield f"{what} {where[soundness.loop]}{own}"
+
+
+def _first_and_last(layout: Layout) -> tuple[shapely.Geometry, shapely.Geometry] | None:
+    """The letters at either end, without signs that are no letters."""
+    letters = [
+        (shape.bounds, shape)
+        for mark, shape in zip(layout.marks, layout.shapes, strict=True)
+        if not shape.is_empty and (mark.is_artwork or layout.text[mark.cluster : mark.cluster + 1].isalnum())
+    ]
+    if not letters:
+        return None
+    first = min(letters, key=lambda one: one[0][0])[1]
+    return first, max(letters, key=lambda one: one[0][2])[1]
+
+
+#: Radius of the rounded corners beside a loop, as a share of its wall.
+_LOOP_BLEND_SHARE = 0.6
+
+
+def _specks(layout: Layout, outlines: shapely.MultiPolygon, gap_mm: float) -> list[shapely.Polygon]:
+    """Openings that are nowhere so wide that they stay open, and that no letter has by itself, unless it is a
+    mere eyelet where a pen turned."""
+    holes = [shapely.Polygon(hole) for body in outlines.geoms for hole in body.interiors]
+    small = [hole for hole in holes if hole.buffer(-gap_mm / 2.0).is_empty]
+    if not small:
+        return []
+    tiny = _EYELET_SHARE * layout.height_mm**2
+    own = [middle for middle in _middles(layout.shapes) if middle.area > tiny]
+    # A hair more, so that what is filled and what is around it are one.
+    return [hole.buffer(1e-6, join_style="mitre") for hole in small if not any(o.covers(hole) for o in own)]
+
+
+#: Area of an eyelet, as a share of a capital's height squared: that of the finest e is several times larger.
+_EYELET_SHARE = 0.002
+
+
+def _middles(shapes: Sequence[shapely.MultiPolygon]) -> list[shapely.Polygon]:
+    return [shapely.Polygon(hole) for s in shapes for body in s.geoms for hole in body.interiors]

@@ -1,0 +1,167 @@
+"""Shapes that hold each other: how wide the neck is where they meet, how far one must go to get there,
+and how the notches beside such a place are rounded out."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+import shapely
+
+from kizami.outlines.curves import FloatArray
+
+__all__ = ["blends", "moved", "neck", "travel_until_held", "travel_until_touching"]
+
+#: Past a tangent the walk shortens step by step; so many bring it within a thousandth of the way.
+_MOST_WALKS = 80
+#: Steps in which the depth is found at which the neck is wide enough.
+_DEPTH_STEPS = 6
+_LEAST_DEPTH_SHARE = 0.03
+_QUARTER = 8
+
+
+def moved(shape: shapely.Geometry, by: FloatArray) -> shapely.Geometry:
+    """A shape moved by a vector (2,)."""
+    return shapely.transform(shape, lambda xy: xy + by)
+
+
+def neck(one: shapely.Geometry, other: shapely.Geometry) -> float:
+    """Width of the neck where two shapes meet: 0 where they do not, infinite where one lies in the other.
+
+    Parting them means to cut along what of the one's outline lies in the other, or the other way round: the
+    neck is the shorter of the two, each measured straight from end to end.
+
+    >>> left, right = shapely.box(0, 0, 2, 2), shapely.box(1.5, 0.5, 4, 1)
+    >>> neck(left, right), neck(left, shapely.box(3, 0, 4, 1)), neck(left, shapely.box(0.5, 0.5, 1, 1))
+    (0.5, 0.0, inf)
+    """
+    if not shapely.intersects(one, other) or shapely.touches(one, other):
+        return 0.0
+    return min(_cut(one, other), _cut(other, one))
+
+
+def _cut(one: shapely.Geometry, other: shapely.Geometry) -> float:
+    """How much of an outline runs inside of another shape, straight from end to end."""
+    inside = shapely.line_merge(one.boundary.intersection(other))
+    lines = [part for part in shapely.get_parts(inside) if isinstance(part, shapely.LineString)]
+    if not lines:
+        # Nothing of this outline lies within: the other is inside of it, or they touch in points.
+        return 0.0 if not one.covers(other) else math.inf
+    total = 0.0
+    for line in lines:
+        ends = np.asarray(line.coords)[[0, -1]]
+        width = float(np.hypot(*(ends[1] - ends[0])))
+        if width == 0.0 and line.length > 0:
+            return math.inf
+        total += width
+    return total
+
+
+def travel_until_touching(
+    shape: shapely.Geometry, other: shapely.Geometry, way: FloatArray, *, most: float
+) -> float | None:
+    """How far a shape goes along a unit direction until it touches another; None when it does not within
+    `most`.
+
+    What lies between two shapes can always be walked without passing a contact.
+
+    >>> travel_until_touching(shapely.box(0, 5, 1, 6), shapely.box(0, 0, 1, 1), np.array([0.0, -1.0]), most=9)
+    4.0
+    """
+    went = 0.0
+    for _ in range(_MOST_WALKS):
+        gap = float(shapely.distance(moved(shape, way * went), other))
+        if gap <= most * 1e-5:
+            return went
+        went += gap
+        if went > most:
+            return None
+    return went
+
+
+def travel_until_held(
+    shape: shapely.Geometry,
+    other: shapely.Geometry,
+    way: FloatArray,
+    *,
+    wanted: float,
+    most: float,
+    most_depth: float,
+) -> tuple[float, float]:
+    """How far a shape goes along a unit direction until another holds it by a neck as wide as wanted.
+
+    Parameters
+    ----------
+    most : that it may go until it touches
+    most_depth : that it may go on into the other
+
+    Returns
+    -------
+    the way, and the neck there; the widest that there is where none is wide enough, and (0, 0) where
+    the two do not meet
+    """
+    touch = travel_until_touching(shape, other, way, most=most)
+    if touch is None:
+        return 0.0, 0.0
+    there = neck(moved(shape, way * touch), other)
+    deepest = neck(moved(shape, way * (touch + most_depth)), other)
+    if deepest < wanted:
+        return (touch + most_depth, deepest) if deepest > there else (touch, there)
+    # Never so little that flat sides would meet in a hair.
+    low, high, found = min(_LEAST_DEPTH_SHARE * wanted, most_depth), most_depth, deepest
+    width = neck(moved(shape, way * (touch + low)), other)
+    if width >= wanted:
+        return touch + low, width
+    for _ in range(_DEPTH_STEPS):
+        middle = (low + high) / 2.0
+        width = neck(moved(shape, way * (touch + middle)), other)
+        if width >= wanted:
+            high, found = middle, width
+        else:
+            low = middle
+    return touch + high, found
+
+
+def blends(
+    whole: shapely.MultiPolygon, places: Sequence[shapely.Geometry], *, radius: float
+) -> list[shapely.Polygon]:
+    """What fills the notches beside joints, so that their corners are round.
+
+    Parameters
+    ----------
+    whole : everything, joined
+    places : where the joints are; notches within two radii of them are filled
+    radius : of the rounded corners
+
+    >>> cross = shapely.union_all([shapely.box(0, -1, 10, 1), shapely.box(4, -5, 6, 5)])
+    >>> middle = shapely.Point(5, 0).buffer(2)
+    >>> [round(b.area, 2) for b in blends(shapely.MultiPolygon([cross]), [middle], radius=1.0)]
+    [0.22, 0.22, 0.22, 0.22]
+    """
+    if not places or radius <= 0:
+        return []
+    found: list[shapely.Polygon] = []
+    around = shapely.union_all([place.buffer(2.0 * radius, quad_segs=_QUARTER) for place in places])
+    for window in shapely.get_parts(around):
+        # What lies further out than the window reaches in, so that its own edge leaves no notch.
+        wide = window.buffer(2.0 * radius, quad_segs=2)
+        here = shapely.intersection(whole, wide)
+        closed = here.buffer(radius, quad_segs=_QUARTER * 2).buffer(-radius, quad_segs=_QUARTER * 2)
+        for part in shapely.get_parts(closed.difference(here)):
+            if not isinstance(part, shapely.Polygon) or not part.intersects(window):
+                continue
+            # A notch is filled whole; what runs on as a slit only where the joint is.
+            notch = part if part.area <= _LARGEST_SHARE * radius**2 else part.intersection(window)
+            if not notch.buffer(-_SLIM_SHARE * radius).is_empty:
+                # A hair more, so that no slit is left between what is filled and what is around it.
+                grown = notch.buffer(_HAIR_SHARE * radius, join_style="bevel").intersection(closed)
+                found.extend(g for g in shapely.get_parts(grown) if isinstance(g, shapely.Polygon))
+    return found
+
+
+#: Of a radius: crescents that are slimmer, along edges that are hollow by themselves, are no notches.
+_SLIM_SHARE = 0.04
+_HAIR_SHARE = 0.004
+#: Area of a notch at most, in squared radii: one of 20 degrees between straight sides has less.
+_LARGEST_SHARE = 4.0
