@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import shapely
+
 from kizami.artwork.artwork import Artwork
 from kizami.artwork.shelf import Shelf
 from kizami.cli import catalogue_at
@@ -23,7 +25,7 @@ def test_the_demo_list_is_large_mixed_and_partly_awkward() -> None:
 
 
 def test_a_silhouette_and_a_name_are_one_piece() -> None:
-    """The letters are drawn into the silhouette and each other; the silhouette is none of them."""
+    """The bar joins the letters and the silhouette, which is none of them."""
     catalogue = catalogue_at(REPOSITORY / "demo" / "products.toml")
     logos = Shelf.of({"heron.svg": (REPOSITORY / "demo" / "logos" / "heron.svg").read_bytes()})
     lines, _ = resolve_list((REPOSITORY / "demo" / "orders.csv").read_bytes(), catalogue, logos=logos)
@@ -34,5 +36,7 @@ def test_a_silhouette_and_a_name_are_one_piece() -> None:
     layout = made.laid_out.layout
     (heron,) = (i for i, mark in enumerate(layout.marks) if isinstance(mark.source, Artwork))
     assert layout.letter(layout.marks[heron].cluster) == "the logo"
+    assert len(layout.outlines.geoms) == 1
     first = next(i for i, mark in enumerate(layout.marks) if mark.cluster == 0)
-    assert layout.shapes[heron].intersection(layout.shapes[first]).area > 0
+    bar = next(one.outline for one in layout.added if one.kind == "base bar")
+    assert all(shapely.intersects(bar, layout.shapes[i]) for i in (heron, first))

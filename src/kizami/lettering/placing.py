@@ -20,6 +20,7 @@ from kizami.lettering.level import Level
 from kizami.lettering.round_about import Repeated, Sector, Spread, Turn, set_round
 from kizami.lettering.shapes import STRAIGHT, Letter, Shaped, Straight, is_scale_free, shape_letters
 from kizami.lettering.typeface import Typeface, join_shapes
+from kizami.lettering.units import has_joined_units
 
 __all__ = ["Placing", "Recess", "Request", "Setting", "Values", "whole_steps"]
 
@@ -211,14 +212,24 @@ class Placing:
         if self.level is not None:
             level = self.level
             middle = _middle(flat)[1]
-            shaped = shape_letters(letters, level.arc(middle), height_mm=height, sagitta_mm=self.sagitta_mm)
+            shaped = shape_letters(
+                letters,
+                level.arc(middle),
+                height_mm=height,
+                sagitta_mm=self.sagitta_mm,
+                joined=self._joined(block),
+            )
             stood = shapely.transform(_array(shaped.outlines), lambda xy: xy + level.offset(middle))
             return [
                 shapely.transform(stood, lambda uv, w=share: level.turned(uv, w))
                 for share in self._level_shares()
             ]
         shaped = shape_letters(
-            letters, self.request.arrangement.shape, height_mm=height, sagitta_mm=self.sagitta_mm
+            letters,
+            self.request.arrangement.shape,
+            height_mm=height,
+            sagitta_mm=self.sagitta_mm,
+            joined=self._joined(block),
         )
         outlines = _array(shaped.outlines)
         centre = _middle(outlines)
@@ -315,6 +326,11 @@ class Placing:
             turn = self._turns[candidate] = set_round(candidate.text, candidate.typeface, style, spread)
         return turn
 
+    def _joined(self, block: Block) -> bool:
+        """Whether letters of it run into each other, so that a bent line bends them."""
+        faces = {mark.source for mark in block.marks if not isinstance(mark.source, Artwork)}
+        return any(has_joined_units(block.text, face.hand_joins) for face in faces)
+
     def box_bound(self, candidate: Setting, values: Values) -> int:
         """A bound on the height from the boxes alone: it saves tests, it never decides."""
         if self.region.is_empty:
@@ -380,7 +396,13 @@ class Placing:
                 Letter(outline=s, cluster=m.cluster)
                 for s, m in zip(draw(block, sagitta=sagitta), block.marks, strict=True)
             ]
-            shaped = shape_letters(letters, self.request.arrangement.shape, height_mm=1.0, sagitta_mm=sagitta)
+            shaped = shape_letters(
+                letters,
+                self.request.arrangement.shape,
+                height_mm=1.0,
+                sagitta_mm=sagitta,
+                joined=self._joined(block),
+            )
             unit = self._units[key] = Unit.of(join_shapes(shaped.outlines))
         return unit
 
@@ -405,7 +427,9 @@ class Placing:
             return self._placed_level(block, flat, height, self.level)
         shape = self.request.arrangement.shape
         letters = [Letter(outline=s, cluster=m.cluster) for s, m in zip(flat, block.marks, strict=True)]
-        shaped = shape_letters(letters, shape, height_mm=height, sagitta_mm=self.sagitta_mm)
+        shaped = shape_letters(
+            letters, shape, height_mm=height, sagitta_mm=self.sagitta_mm, joined=self._joined(block)
+        )
         inked = [s for s in shaped.outlines if not s.is_empty]
         if not inked:
             return list(shaped.outlines), _marks(block, shaped, height, np.zeros(2)), shaped.stretch
@@ -434,7 +458,13 @@ class Placing:
             return flat, _marks(block, straight, height, np.zeros(2)), straight.stretch
         middle = _middle(_array(inked))[1]
         letters = [Letter(outline=s, cluster=m.cluster) for s, m in zip(flat, block.marks, strict=True)]
-        shaped = shape_letters(letters, level.arc(middle), height_mm=height, sagitta_mm=self.sagitta_mm)
+        shaped = shape_letters(
+            letters,
+            level.arc(middle),
+            height_mm=height,
+            sagitta_mm=self.sagitta_mm,
+            joined=self._joined(block),
+        )
         offset = level.offset(middle)
         shapes: list[shapely.MultiPolygon] = []
         marks: list[PlacedMark] = []

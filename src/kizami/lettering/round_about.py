@@ -13,6 +13,7 @@ from typing import Literal
 
 from kizami.lettering.block import Block, Mark, set_line
 from kizami.lettering.typeface import Style, Typeface
+from kizami.lettering.units import units_of
 
 __all__ = ["ONE_TURN", "OneTurn", "Repeated", "RoundAbout", "Sector", "Spread", "Turn", "set_round"]
 
@@ -74,23 +75,23 @@ class Turn:
     ----------
     block : the letters, from x = 0, without extra spacing, cap heights
     advance : length of the turn without extra spacing, cap heights
-    gaps : places among which extra spacing is shared
+    units : clusters that stay together, from left to right; after each of them spacing is shared
     """
 
     block: Block
     advance: float
-    gaps: int
+    units: tuple[tuple[int, ...], ...]
 
     def spread_over(self, period: float) -> Block:
         """The block with its gaps opened, or closed, so that it takes a whole period, cap heights."""
         extra = self.tracking_for(period)
-        order = {cluster: place for place, cluster in enumerate(_in_order(self.block.marks))}
+        order = {cluster: place for place, several in enumerate(self.units) for cluster in several}
         marks = tuple(replace(m, x=m.x + extra * order[m.cluster]) for m in self.block.marks)
         return replace(self.block, marks=marks)
 
     def tracking_for(self, period: float) -> float:
         """What is added to every gap to fill a period, cap heights; negative when there is too little."""
-        return (period - self.advance) / self.gaps
+        return (period - self.advance) / max(len(self.units), 1)
 
 
 def set_round(text: str, typeface: Typeface, style: Style, turn: Spread) -> Turn:
@@ -108,8 +109,8 @@ def set_round(text: str, typeface: Typeface, style: Style, turn: Spread) -> Turn
     second = [m.x for m in twice.marks if m.cluster >= len(whole)]
     first = [m.x for m in twice.marks if m.cluster < len(whole)]
     advance = abs(min(second) - min(first)) if second and first else 0.0
-    gaps = len(_in_order(block.marks))
-    return Turn(block=replace(block, text=whole), advance=advance, gaps=max(gaps, 1))
+    units = _in_order(block.marks, units_of(whole, typeface.hand_joins))
+    return Turn(block=replace(block, text=whole), advance=advance, units=units)
 
 
 def shares_end(text: str) -> bool:
@@ -121,6 +122,9 @@ def shares_end(text: str) -> bool:
     return len(text) > 2 and text[0].casefold() == text[-1].casefold() and text[0] == text[-1]
 
 
-def _in_order(marks: Sequence[Mark]) -> list[int]:
-    """Letters from left to right; an accent counts with the letter that it stands on."""
-    return list(dict.fromkeys(m.cluster for m in sorted(marks, key=lambda m: m.x)))
+def _in_order(marks: Sequence[Mark], units: Sequence[int]) -> tuple[tuple[int, ...], ...]:
+    """Units from left to right, each with its clusters; an accent counts with its letter."""
+    found: dict[int, list[int]] = {}
+    for mark in sorted(marks, key=lambda m: m.x):
+        found.setdefault(units[mark.cluster], []).append(mark.cluster)
+    return tuple(tuple(dict.fromkeys(clusters)) for clusters in found.values())

@@ -158,7 +158,12 @@ class Shaped:
 
 
 def shape_letters(
-    letters: Sequence[Letter], shape: LetterShape, *, height_mm: float, sagitta_mm: float
+    letters: Sequence[Letter],
+    shape: LetterShape,
+    *,
+    height_mm: float,
+    sagitta_mm: float,
+    joined: bool = False,
 ) -> Shaped:
     """Put the letters of a straight line on a shape.
 
@@ -167,6 +172,7 @@ def shape_letters(
     letters : mm, baseline at y = 0
     height_mm : cap height
     sagitta_mm : largest distance between a bent edge and its chords
+    joined : letters run into each other: they are bent with the line, as turned by themselves they would part
 
     Returns
     -------
@@ -193,10 +199,12 @@ def shape_letters(
     if isinstance(shape, Arc):
         radius = shape.radius_mm or (high - low) / math.radians(shape.angle_deg)
         signed = -radius if shape.hollow else radius
-        if shape.bent:
+        if shape.bent or joined:
             return _bend(letters, _arc(signed, middle), sagitta_mm, bend_radius_mm=radius)
         return _turn(letters, lambda x: _on_arc(x - middle, signed))
     along = _Along(shape.points)
+    if joined:
+        return _bend(letters, along.warp(middle, height_mm), sagitta_mm, bend_radius_mm=height_mm)
     return _turn(letters, lambda x: along.at(x - middle))
 
 
@@ -238,10 +246,11 @@ class _Along:
     def __init__(self, points: Sequence[tuple[float, float]]) -> None:
         self._line = shapely.LineString(points)
 
-    def at(self, x: float) -> tuple[float, float, float]:
+    def at(self, x: float, step: float | None = None) -> tuple[float, float, float]:
+        """The foot at a place and the direction there, taken over `step` to either side."""
         reach = self._line.length / 2.0 + x
         inside = min(max(reach, 0.0), self._line.length)
-        step = min(0.05, self._line.length / 100.0)
+        step = min(0.05, self._line.length / 100.0) if step is None else step
         before = self._line.interpolate(max(inside - step, 0.0))
         after = self._line.interpolate(min(inside + step, self._line.length))
         foot = self._line.interpolate(inside)
@@ -249,6 +258,21 @@ class _Along:
         # Beyond its ends the path goes straight on, so that nothing is piled up there.
         over = reach - inside
         return (foot.x + over * math.cos(angle), foot.y + over * math.sin(angle), angle)
+
+    def warp(self, middle: float, height_mm: float) -> _Warp:
+        """Every point as high above the path as it stood above the line, whose middle is given.
+
+        A path has corners, letters have none: what stands on it leans by the direction of about a letter's
+        length of it.
+        """
+
+        def warped(xy: FloatArray) -> FloatArray:
+            feet = np.array([self.at(x, height_mm) for x in (xy[:, 0] - middle).tolist()]).reshape(-1, 3)
+            aside = np.column_stack((-np.sin(feet[:, 2]), np.cos(feet[:, 2])))
+            stood: FloatArray = feet[:, :2] + xy[:, 1:] * aside
+            return stood
+
+        return warped
 
 
 _Warp = Callable[[FloatArray], FloatArray]

@@ -9,6 +9,7 @@ import struct
 import zlib
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import brotli
@@ -21,6 +22,7 @@ from fontTools.ttLib import TTFont, TTLibError
 
 from kizami.errors import TypefaceError
 from kizami.lettering.bidi import embedding_levels, is_plain_ltr, visual_runs
+from kizami.lettering.units import has_joined_units, units_of
 from kizami.outlines.clean import clean, mend_slits
 from kizami.outlines.curves import FloatArray, bodies_of, clean_path, flatten, polygons_from_contours
 from kizami.outlines.narrow import MedialAxis, ShapeFacts, measure_shape, medial_axis
@@ -185,11 +187,11 @@ class Typeface:
         # Figures that stand on the line at one height: old-style ones look like a mistake in a date.
         features.setdefault("lnum", 1)
         tracking = style.tracking * self.cap_height_upem
-        if tracking:
+        units = units_of(text, self.hand_joins) if tracking else ()
+        if tracking and not has_joined_units(text, self.hand_joins):
             features |= {"liga": False, "clig": False}
         codes = [ord(c) for c in text]
-        x = y = 0.0
-        run = []
+        set_glyphs: list[tuple[Any, Any]] = []
         for start, end, script, from_right in _itemised(text):
             buffer = hb.Buffer()
             buffer.add_codepoints(codes, start, end - start)
@@ -200,19 +202,30 @@ class Typeface:
             if style.language:
                 buffer.language = style.language
             hb.shape(self._hb_font, buffer, features)
-            for info, position in zip(buffer.glyph_infos, buffer.glyph_positions, strict=True):
-                run.append(
-                    ShapedGlyph(
-                        glyph=info.codepoint,
-                        cluster=info.cluster,
-                        x=x + position.x_offset,
-                        y=y + position.y_offset,
-                    )
+            set_glyphs.extend(zip(buffer.glyph_infos, buffer.glyph_positions, strict=True))
+        x = y = 0.0
+        run = []
+        for place, (info, position) in enumerate(set_glyphs):
+            run.append(
+                ShapedGlyph(
+                    glyph=info.codepoint,
+                    cluster=info.cluster,
+                    x=x + position.x_offset,
+                    y=y + position.y_offset,
                 )
-                # A mark has no advance: tracking it would push it off its letter.
-                x += position.x_advance + (tracking if position.x_advance else 0.0)
-                y += position.y_advance - (tracking if position.y_advance else 0.0)
+            )
+            x += position.x_advance
+            y += position.y_advance
+            if tracking and (
+                place + 1 == len(set_glyphs) or units[info.cluster] != units[set_glyphs[place + 1][0].cluster]
+            ):
+                x, y = (x, y - tracking) if style.vertical else (x + tracking, y)
         return tuple(run)
+
+    @cached_property
+    def hand_joins(self) -> bool:
+        """Whether its small letters run into each other, as those of a script face do."""
+        return _hand_joins(self)
 
     def outline(self, glyph: int, *, sagitta_upem: float) -> GlyphShape:
         """The outline of a glyph, overlaps resolved, chords within `sagitta_upem` of the curve.
@@ -273,6 +286,33 @@ class Typeface:
         if not height > 0:
             raise TypefaceError(f"“{self.name}” draws nothing for its letter {letter}.")
         return float(height)
+
+
+#: Pairs of small letters that a hand joins, if it joins any.
+_JOINED_PAIRS = ("nn", "an", "en", "mi", "ul", "in", "ma", "ai")
+#: A face joins its letters where so many of the pairs run into each other, or miss it by so many cap heights.
+_JOINED_SHARE, _NEARLY_JOINED = 0.7, 0.015
+
+
+def _hand_joins(typeface: Typeface) -> bool:
+    joined = 0
+    for pair in _JOINED_PAIRS:
+        run = typeface.shape(pair)
+        if any(g.glyph == 0 for g in run):
+            return False
+        if len(run) == 1:
+            # Drawn as one.
+            joined += 1
+            continue
+        one, other = (
+            shapely.transform(
+                typeface.outline(g.glyph, sagitta_upem=typeface.cap_height_upem / 200).polygons,
+                lambda xy, at=(g.x, g.y): xy + np.array(at),
+            )
+            for g in (run[0], run[-1])
+        )
+        joined += bool(shapely.dwithin(one, other, _NEARLY_JOINED * typeface.cap_height_upem))
+    return joined >= _JOINED_SHARE * len(_JOINED_PAIRS)
 
 
 @remembered

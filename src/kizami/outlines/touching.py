@@ -131,7 +131,7 @@ def blends(
     Parameters
     ----------
     whole : everything, joined
-    places : where the joints are; notches within two radii of them are filled
+    places : where the joints are; notches that begin there are filled
     radius : of the rounded corners
 
     >>> cross = shapely.union_all([shapely.box(0, -1, 10, 1), shapely.box(4, -5, 6, 5)])
@@ -142,6 +142,7 @@ def blends(
     if not places or radius <= 0:
         return []
     found: list[shapely.Polygon] = []
+    joints = shapely.union_all(list(places))
     around = shapely.union_all([place.buffer(2.0 * radius, quad_segs=_QUARTER) for place in places])
     for window in shapely.get_parts(around):
         # What lies further out than the window reaches in, so that its own edge leaves no notch.
@@ -149,7 +150,8 @@ def blends(
         here = shapely.intersection(whole, wide)
         closed = here.buffer(radius, quad_segs=_QUARTER * 2).buffer(-radius, quad_segs=_QUARTER * 2)
         for part in shapely.get_parts(closed.difference(here)):
-            if not isinstance(part, shapely.Polygon) or not part.intersects(window):
+            # A notch begins where the joint is; what closes further off is an opening, and stays one.
+            if not isinstance(part, shapely.Polygon) or not shapely.dwithin(part, joints, _AT_SHARE * radius):
                 continue
             # A notch is filled whole; what runs on as a slit only where the joint is.
             notch = part if part.area <= _LARGEST_SHARE * radius**2 else part.intersection(window)
@@ -162,6 +164,8 @@ def blends(
 
 #: Of a radius: crescents that are slimmer, along edges that are hollow by themselves, are no notches.
 _SLIM_SHARE = 0.04
+#: Of a radius: a notch begins no further from its joint.
+_AT_SHARE = 0.1
 _HAIR_SHARE = 0.004
 #: Area of a notch at most, in squared radii: one of 20 degrees between straight sides has less.
 _LARGEST_SHARE = 4.0
