@@ -278,7 +278,7 @@ def test_who_asks_for_a_typeface_is_never_given_another_one_in_its_place() -> No
 
     def face_of(asked: str) -> str:
         chosen = which.chosen({Word.TYPEFACE: asked}) if asked else which
-        return lay_out(inputs(chosen, "Evangeline Rosenthal")).layout.marks[0].source.name
+        return lay_out(inputs(chosen, "Wilhelmina")).layout.marks[0].source.name
 
     assert face_of("") == "Pacifico"
     assert face_of("sacramento") == "Sacramento"
