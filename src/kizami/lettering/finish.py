@@ -37,7 +37,7 @@ def finished(
     """
     if layout.is_empty:
         return layout
-    layout = _weighed(layout, soundness, stroke_mm, sagitta_mm)
+    layout = _weighed(layout, soundness, stroke_mm, sagitta_mm, gap_mm)
     return in_one_piece(layout, soundness, gap_mm=gap_mm, stroke_mm=stroke_mm)
 
 
@@ -54,7 +54,9 @@ def ornamented(layout: Layout, ornaments: shapely.Geometry | None) -> Layout:
     )
 
 
-def _weighed(layout: Layout, soundness: Soundness, stroke_mm: float, sagitta_mm: float) -> Layout:
+def _weighed(
+    layout: Layout, soundness: Soundness, stroke_mm: float, sagitta_mm: float, gap_mm: float
+) -> Layout:
     if soundness.thicken == "never":
         return layout
     weighed: list[Weighed | None] = []
@@ -64,7 +66,7 @@ def _weighed(layout: Layout, soundness: Soundness, stroke_mm: float, sagitta_mm:
         elif soundness.thicken == "all over":
             weighed.append(thicken_all_over(shape, soundness.thicken_by_mm, sagitta=sagitta_mm))
         elif facts.stroke is not None and facts.stroke.width < stroke_mm:
-            weighed.append(_thickened(mark, shape, stroke_mm, sagitta_mm))
+            weighed.append(_thickened(mark, shape, stroke_mm, sagitta_mm, gap_mm))
         else:
             weighed.append(None)
     changed = [w for w in weighed if w is not None]
@@ -97,17 +99,28 @@ def _weighed(layout: Layout, soundness: Soundness, stroke_mm: float, sagitta_mm:
     )
 
 
-def _thickened(mark: PlacedMark, shape: shapely.MultiPolygon, stroke_mm: float, sagitta_mm: float) -> Weighed:
+def _thickened(
+    mark: PlacedMark, shape: shapely.MultiPolygon, stroke_mm: float, sagitta_mm: float, gap_mm: float
+) -> Weighed:
     if isinstance(mark.source, Artwork) or not mark.plain:
-        return thicken_where_needed(shape, stroke_mm, cap_height=mark.scale_mm, sagitta=sagitta_mm)
-    weighed = _thickened_glyph(mark.source, mark.glyph, mark.scale_mm, stroke_mm, sagitta_mm)
+        return thicken_where_needed(
+            shape, stroke_mm, cap_height=mark.scale_mm, sagitta=sagitta_mm, gap=gap_mm
+        )
+    weighed = _thickened_glyph(
+        mark.source,
+        mark.glyph,
+        scale_mm=mark.scale_mm,
+        stroke_mm=stroke_mm,
+        sagitta_mm=sagitta_mm,
+        gap_mm=gap_mm,
+    )
     facts = weighed.facts and mark.place_facts(weighed.facts)
     return replace(weighed, shape=mark.place(weighed.shape), facts=facts)
 
 
 @remembered
 def _thickened_glyph(
-    typeface: Typeface, glyph: int, scale_mm: float, stroke_mm: float, sagitta_mm: float
+    typeface: Typeface, glyph: int, *, scale_mm: float, stroke_mm: float, sagitta_mm: float, gap_mm: float
 ) -> Weighed:
     """A glyph about its origin, thickened: the letters of a list come again and again at few heights."""
     drawn = glyph_in_mm(typeface, glyph, scale_mm=scale_mm, sagitta_mm=sagitta_mm)
@@ -118,6 +131,7 @@ def _thickened_glyph(
         cap_height=scale_mm,
         sagitta=sagitta_mm,
         axis=None if axis is None else axis.scaled(scale_mm / typeface.cap_height_upem),
+        gap=gap_mm,
     )
 
 

@@ -38,6 +38,7 @@ __all__ = [
     "ShapeFacts",
     "axis_of",
     "circle_middles",
+    "gap_lines",
     "measure_shape",
     "medial_axis",
     "middles_of",
@@ -249,6 +250,23 @@ def thin_lines(
     return shapely.multilinestrings(
         shapely.linestrings(axis.ridges.compress(thin & _inside(shape, axis, thin), axis=0))
     )
+
+
+def gap_lines(
+    shape: shapely.MultiPolygon, axis: MedialAxis | None, *, cap_height: float, below: float
+) -> shapely.Geometry:
+    """The middle lines of the gaps that are narrower than `below`, as one set of lines.
+
+    >>> apart = shapely.MultiPolygon([shapely.box(0, 0, 10, 1), shapely.box(0, 1.5, 10, 2.5)])
+    >>> axis = medial_axis(apart, cap_height=10)
+    >>> round(gap_lines(apart, axis, cap_height=10, below=0.6).centroid.y, 6)
+    1.25
+    """
+    if axis is None:
+        return shapely.MultiLineString()
+    narrow = _lasts(axis, GAP_RATIO, GAP_LEAST_PATH * cap_height) & (axis.width < below)
+    chosen = narrow & ~_inside(shape, axis, narrow)
+    return shapely.multilinestrings(shapely.linestrings(axis.ridges.compress(chosen, axis=0)))
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)

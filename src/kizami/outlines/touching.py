@@ -146,22 +146,48 @@ def blends(
     around = shapely.union_all([place.buffer(2.0 * radius, quad_segs=_QUARTER) for place in places])
     for window in shapely.get_parts(around):
         # What lies further out than the window reaches in, so that its own edge leaves no notch.
-        wide = window.buffer(2.0 * radius, quad_segs=2)
-        here = shapely.intersection(whole, wide)
-        closed = here.buffer(radius, quad_segs=_QUARTER * 2).buffer(-radius, quad_segs=_QUARTER * 2)
-        for part in shapely.get_parts(closed.difference(here)):
-            # A notch begins where the joint is; what closes further off is an opening, and stays one.
-            if not isinstance(part, shapely.Polygon) or not shapely.dwithin(part, joints, _AT_SHARE * radius):
-                continue
-            # A notch is filled whole; what runs on as a slit only where the joint is.
-            notch = part if part.area <= _LARGEST_SHARE * radius**2 else part.intersection(window)
-            if not notch.buffer(-_SLIM_SHARE * radius).is_empty:
-                # A hair more, so that no slit is left between what is filled and what is around it.
-                grown = notch.buffer(_HAIR_SHARE * radius, join_style="bevel").intersection(closed)
-                found.extend(g for g in shapely.get_parts(grown) if isinstance(g, shapely.Polygon))
+        here = shapely.intersection(whole, window.buffer(2.0 * radius, quad_segs=2))
+        for share in _SMALLER:
+            notches, are_all = _notches(here, window, joints, radius * share)
+            if are_all or share == _SMALLER[-1]:
+                found.extend(notches)
+                break
     return found
 
 
+#: Radii that are tried, as shares, where the wanted one would close more than notches.
+_SMALLER = (1.0, 0.5, 0.25)
+
+
+def _notches(
+    here: shapely.Geometry, window: shapely.Polygon, joints: shapely.Geometry, radius: float
+) -> tuple[list[shapely.Polygon], bool]:
+    """What a round of a radius fills beside joints, and whether all of it is notches."""
+    closed = here.buffer(radius, quad_segs=_QUARTER * 2).buffer(-radius, quad_segs=_QUARTER * 2)
+    found: list[shapely.Polygon] = []
+    are_all = True
+    edge = here.boundary.buffer(_ALONG_SHARE * radius, quad_segs=1)
+    for part in shapely.get_parts(closed.difference(here)):
+        # A notch begins where the joint is; what closes further off is an opening, and stays one.
+        if not isinstance(part, shapely.Polygon) or not shapely.dwithin(part, joints, _AT_SHARE * radius):
+            continue
+        if part.buffer(-_SLIM_SHARE * radius).is_empty:
+            continue
+        # Its two sides run together into one corner; what has a third side leads over to another stroke.
+        runs = shapely.line_merge(part.exterior.intersection(edge))
+        if len(shapely.get_parts(runs)) > 1 or part.interiors:
+            are_all = False
+            continue
+        # A notch is filled whole; what runs on as a slit only where the joint is.
+        notch = part if part.area <= _LARGEST_SHARE * radius**2 else part.intersection(window)
+        # A hair more, so that no slit is left between what is filled and what is around it.
+        grown = notch.buffer(_HAIR_SHARE * radius, join_style="bevel").intersection(closed)
+        found.extend(g for g in shapely.get_parts(grown) if isinstance(g, shapely.Polygon))
+    return found, are_all
+
+
+#: Of a radius: what is nearer to an edge runs along it.
+_ALONG_SHARE = 0.02
 #: Of a radius: crescents that are slimmer, along edges that are hollow by themselves, are no notches.
 _SLIM_SHARE = 0.04
 #: Of a radius: a notch begins no further from its joint.

@@ -13,11 +13,18 @@ import numpy as np
 import shapely
 
 from kizami.outlines.curves import bodies_of
-from kizami.outlines.narrow import MedialAxis, ShapeFacts, measure_shape, medial_axis, thin_lines
+from kizami.outlines.narrow import (
+    MedialAxis,
+    ShapeFacts,
+    gap_lines,
+    measure_shape,
+    medial_axis,
+    thin_lines,
+)
 
 __all__ = ["Weighed", "departure", "pen_over_thin", "thicken_all_over", "thicken_where_needed"]
 
-_MOST_PASSES = 3
+_MOST_PASSES = 5
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
@@ -49,8 +56,12 @@ def thicken_where_needed(
     cap_height: float,
     sagitta: float,
     axis: MedialAxis | None = None,
+    gap: float = 0.0,
 ) -> Weighed:
     """Thicken what is thinner than `least`, and nothing else.
+
+    Where the thickened stroke would come nearer to another than `gap`, it makes room: the material goes to
+    its other side.
 
     Parameters
     ----------
@@ -59,6 +70,7 @@ def thicken_where_needed(
     cap_height : tells how long a stroke must be to be one
     sagitta : largest distance between a rounded edge and its chords
     axis : its medial axis where that is known already
+    gap : narrowest gap that stays open
 
     >>> bar = shapely.MultiPolygon([shapely.box(0, 0, 10, 0.5)])
     >>> thick = thicken_where_needed(bar, 1.0, cap_height=10, sagitta=0.001)
@@ -68,7 +80,7 @@ def thicken_where_needed(
     # The pen is a hair wider than asked, for the width is measured on a sampled outline.
     radius = least * 0.505 + sagitta
     result, axis = shape, axis or medial_axis(shape, cap_height=cap_height)
-    for _ in range(_MOST_PASSES):
+    for place in range(_MOST_PASSES):
         # Where a thickened stroke meets another, a notch may be left that is itself too thin.
         thin = thin_lines(result, axis, cap_height=cap_height, below=least * 1.002)
         if thin.is_empty:
@@ -79,6 +91,14 @@ def thicken_where_needed(
         stroke = shapely.simplify(lines.buffer(radius, quad_segs=_quarter(radius, sagitta)), sagitta / 4.0)
         result = bodies_of(result, stroke)
         axis = medial_axis(result, cap_height=cap_height)
+        closing = (
+            gap_lines(result, axis, cap_height=cap_height, below=gap) if gap else shapely.MultiLineString()
+        )
+        if not closing.is_empty and place + 1 < _MOST_PASSES:
+            # What was added is taken away again there; the next pass centres the pen on what is left.
+            kept_open = closing.buffer(gap * 0.505 + sagitta, quad_segs=_quarter(gap / 2.0, sagitta))
+            result = bodies_of(result.difference(kept_open.difference(shape)))
+            axis = medial_axis(result, cap_height=cap_height)
     facts = measure_shape(result, cap_height=cap_height, axis=axis)
     return replace(_weighed(shape, result), facts=facts)
 
