@@ -1,0 +1,88 @@
+"""Whole names in one piece, in faces of four kinds: joined, hung and held as a goldsmith would."""
+
+from __future__ import annotations
+
+import itertools
+
+import numpy as np
+import pytest
+import shapely
+
+from kizami.checks.finding import Level
+from kizami.outlines.touching import neck
+from kizami.pieces.laying_out import LaidOut, lay_out
+from kizami.products.product_file import product_from_table
+from tests.kizami.samples import TAG_TABLE, inputs
+
+FACES = ("pacifico", "sacramento", "great-vibes", "comfortaa-bold")
+NAMES = ("Jürgen", "Mary Ann", "Zoë", "Łukasz", "Anne-Marie")
+
+
+def laid_out(words: str, code: str, **soundness: object) -> LaidOut:
+    table = {
+        **TAG_TABLE, "blank": {"kind": "name piece", "length_mm": 60.0, "height_mm": 30.0}, "process": "lost-wax",
+        "treatment": {"kind": "cut-out", "thickness_mm": 1.2}, "typeface": code,
+        "fit": {"greatest_height_mm": 12.0, "lowest_height_mm": 5.0, "clearance_mm": 0.2},
+        "soundness": {"thicken": "where needed", "most_departure_mm": 0.4, "one_piece": "bridges", "bridge_mm": 0.8,
+                      "overlap_mm": 0.3, "loop": "ends", "loop_hole_mm": 1.6, "loop_wall_mm": 0.8, **soundness},
+    }  # fmt: skip
+    return lay_out(inputs(product_from_table(table), words))
+
+
+@pytest.mark.parametrize(("words", "code"), list(itertools.product(NAMES, FACES)))
+def test_a_name_is_one_piece_that_hangs_level_by_its_ends(words: str, code: str) -> None:
+    laid = laid_out(words, code)
+    layout = laid.layout
+    assert len(layout.outlines.geoms) == 1
+    left, right = layout.loops
+    assert left.y == right.y
+    levels = {f.code: f.level for f in laid.findings}
+    for check in ("loose-parts", "loops-level", "loop-place", "loop-hold", "openings-kept"):
+        assert levels.get(check) is not Level.FAILS, check
+    # By the finished outlines: a ring that is cut free of its opening is held by no less than its wall.
+    for one in layout.loops:
+        rest = layout.outlines.difference(shapely.union_all([one.ring, one.opening]).buffer(1e-4))
+        assert neck(one.ring.buffer(2e-4), rest) >= 0.8 * 0.9
+
+
+@pytest.mark.parametrize("code", FACES)
+def test_what_is_added_is_no_wider_than_the_lettering_nor_finer_than_the_process(code: str) -> None:
+    layout = laid_out("Mary Ann", code, loop="none").layout
+    strokes = [one.outline for one in layout.added if one.kind == "bridge"]
+    assert strokes
+    own = float(np.median([f.stroke.width for f in layout.narrow if f.stroke is not None]))
+    for stroke in strokes:
+        widest = 2.0 * shapely.maximum_inscribed_circle(stroke, tolerance=0.01).length
+        assert 0.35 <= widest <= max(min(0.8, own), 1.25 * 0.35) * 1.4
+
+
+def test_no_ready_name_has_a_bar_with_square_ends() -> None:
+    """Every corner of a stroke that is added is rounder than a right angle."""
+    layout = laid_out("Mary Ann", "pacifico", loop="none").layout
+    for one in (one.outline for one in layout.added if one.kind == "bridge"):
+        # Chords shorter than a hundredth of a millimetre turn by as much as they like.
+        ring = np.asarray(shapely.simplify(one.geoms[0], 0.01).exterior.coords)[:-1]
+        way = np.diff(np.vstack((ring, ring[:1])), axis=0)
+        turn = np.abs(np.angle(np.exp(1j * np.diff(np.unwrap(np.arctan2(way[:, 1], way[:, 0]))))))
+        assert np.degrees(turn.max()) < 60.0
+
+
+def test_letters_that_a_face_joins_stay_where_it_sets_them() -> None:
+    """Distances between the letters of a joined hand are those of the face, loops and bridges or not."""
+    tied, plain = (
+        laid_out("Minna", "pacifico", loop="none", **more).layout
+        for more in ({}, {"one_piece": "no", "overlap_mm": 0.0})
+    )
+    assert tied.height_mm == plain.height_mm
+    assert np.diff([m.u_mm for m in tied.marks]) == pytest.approx(
+        np.diff([m.u_mm for m in plain.marks]), abs=1e-6
+    )
+
+
+def test_eyelets_of_a_pen_are_closed_and_letters_keep_their_middles() -> None:
+    layout = laid_out("Korda", "sacramento").layout
+    middles = [shapely.Polygon(hole) for body in layout.outlines.geoms for hole in body.interiors]
+    assert all(not m.buffer(-0.3 / 2.0).is_empty for m in middles)
+    own = [shapely.Polygon(h) for s in layout.shapes for b in s.geoms for h in b.interiors]
+    large = [m for m in own if m.area > 0.01 * layout.height_mm**2]
+    assert large and all(any(m.intersection(left).area > 0.9 * m.area for left in middles) for m in large)
