@@ -32,6 +32,7 @@ class Artwork:
     width : of the box, against its height
     fingerprint : of the outlines
     notes : what was left out or decided when it was read, for people
+    changed : what the file shows and these outlines do not, for people
     pixels_high : of the picture that it was followed from, 0 for drawn ones
     wander_pixels : how far an edge may lie from where the picture shows it
     modules : of a square code, how many it is high; 0 for logos
@@ -42,6 +43,7 @@ class Artwork:
     width: float
     fingerprint: str
     notes: tuple[str, ...] = ()
+    changed: tuple[str, ...] = ()
     pixels_high: float = 0.0
     wander_pixels: float = 0.0
     modules: int = 0
@@ -62,7 +64,9 @@ def _outlines(artwork: Artwork, fineness: int) -> shapely.MultiPolygon:
     return clean(artwork.shape, tolerance=2.0**fineness)
 
 
-def artwork_of(shape: shapely.Geometry, *, name: str, notes: tuple[str, ...] = ()) -> Artwork:
+def artwork_of(
+    shape: shapely.Geometry, *, name: str, notes: tuple[str, ...] = (), changed: tuple[str, ...] = ()
+) -> Artwork:
     """Artwork from bodies with holes in any unit, y down as in pictures.
 
     Raises
@@ -87,6 +91,7 @@ def artwork_of(shape: shapely.Geometry, *, name: str, notes: tuple[str, ...] = (
         name=name,
         shape=upright,
         width=width * scale,
-        fingerprint=hashlib.sha256(np.round(points, 7).tobytes()).hexdigest(),
-        notes=notes,
+        fingerprint=hashlib.sha256(np.round(points, 7).tobytes() + "".join(changed).encode()).hexdigest(),
+        notes=(*notes, *(f"It uses {what}, which is not followed" for what in changed)),
+        changed=changed,
     )

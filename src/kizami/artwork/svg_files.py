@@ -21,6 +21,7 @@ from defusedxml.common import DefusedXmlException
 from defusedxml.ElementTree import fromstring
 
 from kizami.artwork.artwork import FINEST, Artwork, artwork_of
+from kizami.artwork.svg_features import not_followed
 from kizami.errors import ArtworkError
 from kizami.outlines.curves import flatten
 
@@ -40,7 +41,6 @@ _REFUSED = {
     "set": "an animation",
     "iframe": "a page inside",
 }
-_NOT_FOLLOWED = {"clip-path": "clipping", "mask": "masking", "filter": "filters"}
 _DRAWN = {"path", "rect", "circle", "ellipse", "line", "polyline", "polygon", "use"}
 _HREF = ("href", "{http://www.w3.org/1999/xlink}href")
 #: Curves are worked on at this size, for which the path library's tolerances are made.
@@ -58,7 +58,7 @@ def read_svg(data: bytes, *, name: str) -> Artwork:
     ------
     ArtworkError : too large, broken, unsafe, or without anything that has an area
     """
-    root, notes = _checked(data, name)
+    root, changed = _checked(data, name)
     try:
         drawing = se.SVG.parse(io.BytesIO(tostring(root)), reify=False, ppi=96.0)
         elements = [e for e in drawing.elements() if isinstance(e, se.Shape)]
@@ -69,6 +69,7 @@ def read_svg(data: bytes, *, name: str) -> Artwork:
         IndexError,
         KeyError,
         ZeroDivisionError,
+        OverflowError,
         RecursionError,
     ) as error:
         raise ArtworkError(f"“{name}” is not drawn as SVG asks and can't be read.") from error
@@ -78,13 +79,14 @@ def read_svg(data: bytes, *, name: str) -> Artwork:
         # What lies outside the drawing's own window is not seen, and so not meant.
         scale = _working_scale(elements, name)
         ink = ink.intersection(shapely.box(*(scale * side for side in window)))
-    return artwork_of(ink, name=name, notes=tuple(notes))
+    return artwork_of(ink, name=name, changed=changed)
 
 
 # -- what is refused before anything is drawn
 
 
-def _checked(data: bytes, name: str) -> tuple[Element, list[str]]:
+def _checked(data: bytes, name: str) -> tuple[Element, tuple[str, ...]]:
+    """The drawing, with what of it is not followed."""
     if len(data) > LARGEST_SVG_BYTES:
         raise ArtworkError(
             f"“{name}” has {len(data) / 1024 / 1024:.1f} MB; a logo may have "
@@ -100,14 +102,13 @@ def _checked(data: bytes, name: str) -> tuple[Element, list[str]]:
         raise ArtworkError(f"“{name}” is not a whole SVG file: {error}.") from error
     if _local(root.tag) != "svg":
         raise ArtworkError(f"“{name}” is XML but not an SVG drawing.")
-    notes = _walk(root, name)
+    texts = _walk(root, name)
     _bounded_uses(root, name)
-    return root, notes
+    return root, (*texts, *not_followed(root))
 
 
 def _walk(root: Element, name: str) -> list[str]:
-    """Look at every element once: refuse what acts or reaches out, take out what can't be made."""
-    notes: list[str] = []
+    """Look at every element once: refuse what acts or reaches out, take out text and name it."""
     texts: list[str] = []
     count = path_characters = 0
     for parent in list(root.iter()):
@@ -127,17 +128,11 @@ def _walk(root: Element, name: str) -> list[str]:
             _check_style(element.text or "", name)
         for key, value in element.attrib.items():
             _check_attribute(_local(key), value, name)
-            said = _NOT_FOLLOWED.get(_local(key))
-            if said and value != "none":
-                notes.append(f"It uses {said}, which is not followed")
     if count > MOST_SHAPES or path_characters > MOST_CHARACTERS_OF_PATH:
         raise ArtworkError(
             f"“{name}” has {count} shapes; a logo that can be made has at most {MOST_SHAPES}. Simplify it."
         )
-    if texts:
-        shown = "”, “".join(t[:30] for t in texts[:3])
-        notes.append(f"Its text “{shown}” is not drawn: turn text into outlines first")
-    return list(dict.fromkeys(notes))
+    return [f"the text “{'”, “'.join(t[:30] for t in texts[:3])}”"] if texts else []
 
 
 def _check_attribute(key: str, value: str, name: str) -> None:
@@ -197,14 +192,19 @@ def _ink(elements: list[Any], name: str) -> shapely.MultiPolygon:
     """
     scale = _working_scale(elements, name)
     ink = m3.CrossSection()
+    # Neighbours of one kind of paint are joined all at once: one by one, every dot meets all before it.
+    alike: list[Any] = []
+    is_light_so_far = False
     for element in elements:
         for path, is_light in _painted(element, scale):
             rule = m3.FillRule.EvenOdd if path.fillType == pathops.FillType.EVEN_ODD else m3.FillRule.NonZero
             path.convertConicsToQuads(_WORKING_SIZE * FINEST / 4.0)
             contours = flatten(path, sagitta=_WORKING_SIZE * FINEST)
             section = m3.CrossSection(contours, rule)
-            # Light paint is paper again; on bare paper it changes nothing.
-            ink = ink - section if is_light else ink + section
+            if is_light is not is_light_so_far:
+                ink, alike, is_light_so_far = _laid_over(ink, alike, is_light_so_far), [], is_light
+            alike.append(section)
+    ink = _laid_over(ink, alike, is_light_so_far)
     bodies = []
     for part in ink.decompose():
         rings = [shapely.Polygon(ring) for ring in part.to_polygons()]
@@ -213,6 +213,14 @@ def _ink(elements: list[Any], name: str) -> shapely.MultiPolygon:
         outer = max(rings, key=lambda ring: ring.area)
         bodies.append(shapely.Polygon(outer.exterior, [r.exterior for r in rings if r is not outer]))
     return shapely.MultiPolygon(bodies)
+
+
+def _laid_over(ink: Any, sections: list[Any], is_light: bool) -> Any:
+    """Ink with more ink, or with paper: on bare paper that changes nothing."""
+    if not sections:
+        return ink
+    together = m3.CrossSection.batch_boolean(sections, m3.OpType.Add)
+    return ink - together if is_light else ink + together
 
 
 def _window(drawing: Any) -> tuple[float, float, float, float] | None:
@@ -235,8 +243,8 @@ def _working_scale(elements: list[Any], name: str) -> float:
     sizes = []
     for element in elements:
         try:
-            box = element.bbox(transformed=True, with_stroke=True)
-        except (ValueError, TypeError, ZeroDivisionError):
+            box = _box_of(element)
+        except (ValueError, TypeError, ZeroDivisionError, OverflowError):
             box = None
         if box is not None and all(v is not None and math.isfinite(v) for v in box):
             sizes.append(max(box[2] - box[0], box[3] - box[1]))
@@ -246,15 +254,26 @@ def _working_scale(elements: list[Any], name: str) -> float:
     return _WORKING_SIZE / largest
 
 
+def _box_of(element: Any) -> Any:
+    """The box round an element; of round ones from their middle, not from their arcs one by one."""
+    if not isinstance(element, se.Circle | se.Ellipse):
+        return element.bbox(transformed=True, with_stroke=True)
+    m, width = element.transform, _number(element.values.get("stroke-width"), 1.0)
+    wide = math.hypot(m.a * element.rx, m.c * element.ry) + width * _stroke_scale(m)
+    high = math.hypot(m.b * element.rx, m.d * element.ry) + width * _stroke_scale(m)
+    x, y = (m.a * element.cx + m.c * element.cy + m.e, m.b * element.cx + m.d * element.cy + m.f)
+    return (x - wide, y - high, x + wide, y + high)
+
+
 def _painted(element: Any, scale: float) -> Iterator[tuple[pathops.Path, bool]]:
     """What an element paints, fill first: outlines at the working size, and whether it is light."""
     values = element.values
     if values.get("display") == "none" or values.get("visibility") in ("hidden", "collapse"):
         return
-    shape = se.Path(element)
     matrix = element.transform
     local = _stroke_scale(matrix) * scale
-    path = _path_of(shape, local)
+    is_round = isinstance(element, se.Circle | se.Ellipse)
+    path = _round_path(element, local) if is_round else _path_of(se.Path(element), local)
     if path is None:
         return
     back = (matrix.a, matrix.b, matrix.c, matrix.d, matrix.e, matrix.f)
@@ -364,8 +383,35 @@ def _path_of(shape: Any, factor: float) -> pathops.Path | None:
             pen.endPath()
     except (AttributeError, TypeError, ValueError, OverflowError):
         return None
+    return _if_finite(path)
+
+
+def _if_finite(path: pathops.Path) -> pathops.Path | None:
+    """A path whose numbers are numbers; the path library tells no bounds of others."""
     bounds = path.bounds
-    return path if all(math.isfinite(b) for b in bounds) else None
+    return path if bounds is not None and all(math.isfinite(b) for b in bounds) else None
+
+
+def _round_path(element: Any, factor: float) -> pathops.Path | None:
+    """A circle or an ellipse, untransformed but enlarged, from its right end on as SVG asks.
+
+    Eight cubics a turn leave it by less than 5e-6 of its radius. Thousands of dots are drawn so at once,
+    where general arcs would be worked out one by one.
+    """
+    cx, cy, rx, ry = (float(v) * factor for v in (element.cx, element.cy, element.rx, element.ry))
+    reach = 4.0 / 3.0 * math.tan(math.pi / 16.0)
+    path = pathops.Path()
+    pen = path.getPen()
+    pen.moveTo((cx + rx, cy))
+    for place in range(8):
+        a, b = place * math.pi / 4.0, (place + 1) * math.pi / 4.0
+        pen.curveTo(
+            (cx + rx * (math.cos(a) - reach * math.sin(a)), cy + ry * (math.sin(a) + reach * math.cos(a))),
+            (cx + rx * (math.cos(b) + reach * math.sin(b)), cy + ry * (math.sin(b) - reach * math.cos(b))),
+            (cx + rx * math.cos(b), cy + ry * math.sin(b)),
+        )
+    pen.closePath()
+    return _if_finite(path)
 
 
 def _segment(pen: Any, segment: Any, point: Any) -> None:

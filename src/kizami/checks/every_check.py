@@ -15,7 +15,7 @@ from kizami.checks.gap_width import gap_width, middle_width, web_width
 from kizami.checks.hanging import hangs_below, tilt
 from kizami.checks.lettering_depth import lettering_depth
 from kizami.checks.letters_in_shape import letter_stretch, letters_in_shape
-from kizami.checks.logo_detail import logo_detail
+from kizami.checks.logo_detail import logo_as_sent, logo_detail
 from kizami.checks.loops import loop_hold, loop_place, loops_level
 from kizami.checks.loose_parts import closed_middles, parts_loose
 from kizami.checks.lowest_height import lowest_height
@@ -64,6 +64,7 @@ FLAT_CHECKS: tuple[FlatCheck, ...] = (
     loop_place,
     loop_hold,
     logo_detail,
+    logo_as_sent,
 )
 #: Whether a piece was built as it was to be; where one fails, it is built again by another road.
 PROOFS: tuple[SolidCheck, ...] = (one_body, through_holes, right_volume, letters_proven)

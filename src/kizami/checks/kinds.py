@@ -91,6 +91,7 @@ _ROWS = (
     _kind("loop-hold", "Hold of a loop", "mm", _LEAST, _FAILS),
     _kind("closed-middles", "Middles that drop out", "", _MOST, _CANNOT, is_strict=True),
     _kind("logo-detail", "Logo, edge true to", "mm", _MOST, _UGLY),
+    _kind("logo-as-sent", "Logo, left out", "", _MOST, _CANNOT, is_strict=True),
     # Whether what was built is what was to be built.
     _kind("made", "Made", "", _JUST, _CANNOT, is_strict=True, on_solid=True),
     _kind("built", "Built", "", _JUST, _CANNOT, is_strict=True, on_solid=True),

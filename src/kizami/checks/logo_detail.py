@@ -1,4 +1,4 @@
-"""A logo from a picture with too few pixels for the size that it is made at."""
+"""A logo whose picture has too few pixels for its size, or whose file shows what is not made."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from kizami.artwork.artwork import Artwork
 from kizami.checks.cases import FlatCase, finding, spot_at
 from kizami.checks.finding import Cause, Finding
 
-__all__ = ["logo_detail"]
+__all__ = ["logo_as_sent", "logo_detail"]
 
 #: An edge that wanders by more is seen on a polished piece (common practice, no source).
 MOST_WANDER_MM = 0.05
@@ -33,3 +33,21 @@ def logo_detail(case: FlatCase) -> Iterator[Finding]:
             pixel_mm=pixel_mm,
             needed_pixels=source.pixels_high * wander / MOST_WANDER_MM,
         )
+
+
+def logo_as_sent(case: FlatCase) -> Iterator[Finding]:
+    """What the file of a logo shows that is not made; nothing may be left out in silence."""
+    for mark, shape in zip(case.layout.marks, case.layout.shapes, strict=True):
+        source = mark.source
+        if not isinstance(source, Artwork) or not source.changed or shape.is_empty:
+            continue
+        yield finding(
+            "logo-as-sent",
+            float(len(source.changed)),
+            0.0,
+            spot=spot_at(case.made, shape.centroid.x, shape.centroid.y),
+            cause=(Cause(kind="logo"),),
+            name=source.name,
+            changed=source.changed,
+        )
+        return

@@ -246,6 +246,14 @@ def _logo(s: Said) -> Words:
     )
 
 
+def _as_sent(s: Said) -> Words:
+    return (
+        f"“{s.facts['name']}” uses {', '.join(s.facts['changed'])}, which is not followed: the logo would "
+        "not look as it was sent.",
+        "Ask for the logo as plain filled outlines, with its text turned into outlines.",
+    )
+
+
 def _missing(s: Said) -> Words:
     lacking, name = s.facts["lacking"], s.facts["typeface"]
     if not lacking:
@@ -511,6 +519,7 @@ _WORDS: Mapping[str, Callable[[Said], Words]] = {
     "loop-place": _loop_place,
     "loop-hold": _loop_hold,
     "logo-detail": _logo,
+    "logo-as-sent": _as_sent,
     "made": _as_told,
     "built": _as_told,
     "letters-built": _letters_built,

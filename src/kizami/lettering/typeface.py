@@ -41,6 +41,8 @@ __all__ = [
 
 #: Letters that the height of a typeface is measured on: the first that it has.
 _REFERENCE_LETTERS = "H\u05d4\u0627\u56fdI1"
+#: So many letters tell how high those of a script stand.
+_MOST_LOOKED_AT = 60
 #: Scripts that are written mixed and shaped as one.
 _JAPANESE = {"Hira", "Kana", "Hani"}
 
@@ -276,16 +278,23 @@ class Typeface:
         # Measured, as the value that the file states may be wrong, 0 or absent. Scripts without
         # capitals are measured on a full-height letter of their own.
         letter = next((c for c in _REFERENCE_LETTERS if ord(c) in self._cmap), None)
-        if letter is None:
-            raise TypefaceError(
-                f"“{self.name}” has no capital H nor another letter to measure, so its height is not known."
-            )
+        height = self._height_of(letter) if letter is not None else self._usual_height()
+        if not height > 0:
+            raise TypefaceError(f"“{self.name}” draws no letters, so its height is not known.")
+        return height
+
+    def _height_of(self, letter: str) -> float:
+        """How high a letter stands above the base line, font units."""
         number = self._order.index(self._cmap[ord(letter)])
         contours = flatten(self._path(number), sagitta=self.units_per_em / 1000)
-        height = max((c[:, 1].max() for c in contours), default=0.0)
-        if not height > 0:
-            raise TypefaceError(f"“{self.name}” draws nothing for its letter {letter}.")
-        return float(height)
+        return max((float(c[:, 1].max()) for c in contours), default=0.0)
+
+    def _usual_height(self) -> float:
+        """The height of the letters of a script without any of the usual ones: most stand as high as this."""
+        letters = [chr(c) for c in sorted(self._cmap) if unicodedata.category(chr(c)) in ("Lo", "Lu", "Ll")]
+        step = max(1, len(letters) // _MOST_LOOKED_AT)
+        heights = [height for letter in letters[::step] if (height := self._height_of(letter)) > 0]
+        return float(np.median(heights)) if heights else 0.0
 
 
 #: Pairs of small letters that a hand joins, if it joins any.

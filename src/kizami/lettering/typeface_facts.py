@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-import itertools
 import string
 from collections import Counter
 from dataclasses import asdict, dataclass
 from typing import Any
 
-import numpy as np
-import shapely
 from fontTools import unicodedata
 
 from kizami.lettering.typeface import Typeface
@@ -26,8 +23,6 @@ _SAMPLES = {
     "Arab": "ابتثجحخدذرزسشصضطظعغفقكلمنهوي",
     "Hira": "あいうえおかきくけこさしすせそたちつてとなにぬねのはひふへほまみむめもやゆよらりるれろわをん",
 }
-#: Pairs of lower-case letters of which most must touch for a typeface to count as joined.
-_JOINED_SHARE = 0.6
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -85,6 +80,7 @@ def measure_typeface(typeface: Typeface) -> TypefaceFacts:
     )
     has = [s for s, count in scripts.most_common() if count >= 20]
     sample = next((text for s, text in _SAMPLES.items() if s in has and _has(typeface, text)), "")
+    sample = sample or _letters_of(typeface, has[0] if has else "")
     strokes: list[tuple[float, str]] = []
     gaps: list[tuple[float, str]] = []
     cap = typeface.cap_height_upem
@@ -108,7 +104,7 @@ def measure_typeface(typeface: Typeface) -> TypefaceFacts:
         narrowest_in=narrowest_in,
         characters=len(typeface.characters),
         scripts=tuple(has),
-        joins=_joined_share(typeface) >= _JOINED_SHARE,
+        joins=typeface.hand_joins,
         small_capitals=typeface.has_feature("smcp"),
     )
 
@@ -117,22 +113,16 @@ def _has(typeface: Typeface, text: str) -> bool:
     return sum(ord(c) in typeface.characters for c in text) >= 0.8 * len(text)
 
 
-def _joined_share(typeface: Typeface) -> float:
-    """Share of the pairs of common lower-case letters whose outlines touch when set side by side."""
-    if not _has(typeface, "aeiounrstl"):
-        return 0.0
-    touching = total = 0
-    for pair in itertools.product("aeiou", "nrstlm"):
-        run = typeface.shape("".join(pair))
-        total += 1
-        if len(run) < 2:
-            touching += 1  # a ligature is one body
-            continue
-        first, last = run[0], run[-1]
-        sagitta = typeface.cap_height_upem / 200.0
-        left = typeface.outline(first.glyph, sagitta_upem=sagitta).polygons
-        right = typeface.outline(last.glyph, sagitta_upem=sagitta).polygons
-        shift = last.x - first.x
-        moved = shapely.transform(right, lambda xy, s=shift: xy + np.array([s, 0.0]))
-        touching += bool(shapely.intersects(left, moved))
-    return touching / total
+def _letters_of(typeface: Typeface, script: str) -> str:
+    """Letters that stand for a script of which no usual sample is known."""
+    letters = [
+        chr(c)
+        for c in sorted(typeface.characters)
+        if unicodedata.category(chr(c)) in ("Lo", "Lu", "Ll")
+        and unicodedata.script(chr(c)) in (script, "Zyyy")
+    ]
+    return "".join(letters[:: max(1, len(letters) // _MOST_SAMPLED)])
+
+
+#: So many letters stand for a script.
+_MOST_SAMPLED = 60

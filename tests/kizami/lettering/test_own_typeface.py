@@ -8,6 +8,7 @@ from typing import Any
 
 import pytest
 from fontTools.fontBuilder import FontBuilder
+from fontTools.subset import Subsetter
 from fontTools.pens.ttGlyphPen import TTGlyphPen
 from fontTools.ttLib import TTFont
 from fontTools.ttLib.tables._g_l_y_f import Glyph, GlyphComponent
@@ -186,3 +187,16 @@ def test_flipped_bytes_never_crash(at: int) -> None:
         assert "bars.ttf" in str(error)
     else:
         assert checked.facts.thinnest > 0
+
+
+def test_a_typeface_of_a_script_without_the_usual_letters_is_measured_on_its_own() -> None:
+    """Thai, Tamil and others have no capital H; here Cyrillic small letters stand for them."""
+    letters = "абвгдежзиклмнопрст"
+    font = TTFont(io.BytesIO(shipped_data("noto-sans")))
+    subsetter = Subsetter()
+    subsetter.populate(text=letters)
+    subsetter.subset(font)
+    checked = check_typeface(saved(font), file_name="small.ttf")
+    # Most of them are as high as an x: 536 units of 1000 in this face, by its own table.
+    assert checked.typeface.cap_height_upem == pytest.approx(536, rel=0.03)
+    assert checked.facts.thinnest > 0 and checked.facts.thinnest_in in letters
