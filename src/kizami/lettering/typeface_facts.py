@@ -80,7 +80,7 @@ def measure_typeface(typeface: Typeface) -> TypefaceFacts:
     )
     has = [s for s, count in scripts.most_common() if count >= 20]
     sample = next((text for s, text in _SAMPLES.items() if s in has and _has(typeface, text)), "")
-    sample = sample or _letters_of(typeface, has[0] if has else "")
+    sample = sample or _letters_of(typeface, scripts.most_common(1)[0][0] if scripts else "")
     strokes: list[tuple[float, str]] = []
     gaps: list[tuple[float, str]] = []
     cap = typeface.cap_height_upem

@@ -8,8 +8,8 @@ from typing import Any
 
 import pytest
 from fontTools.fontBuilder import FontBuilder
-from fontTools.subset import Subsetter
 from fontTools.pens.ttGlyphPen import TTGlyphPen
+from fontTools.subset import Subsetter
 from fontTools.ttLib import TTFont
 from fontTools.ttLib.tables._g_l_y_f import Glyph, GlyphComponent
 
