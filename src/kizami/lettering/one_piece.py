@@ -23,6 +23,8 @@ from kizami.outlines.weight import pen_over_thin
 
 __all__ = ["in_one_piece"]
 
+#: Points nearer than this are one.
+_ONE_POINT_MM = 1e-5
 #: Letters whose necks are narrower than so many bridges have their notches rounded out.
 _BLENDED_BRIDGES = 1.6
 #: Radius by which notches are rounded, as a share of the width of bridges.
@@ -100,7 +102,8 @@ def in_one_piece(layout: Layout, soundness: Soundness, *, gap_mm: float, stroke_
     step = FitStep(name="one piece", said="; ".join(work.said), height_mm=layout.height_mm)
     return replace(
         layout,
-        outlines=work.outlines,
+        # Where edges all but coincide, points do: an edge between them would have no length.
+        outlines=bodies_of(shapely.remove_repeated_points(work.outlines, _ONE_POINT_MM)),
         added=tuple(work.added),
         opened=tuple(work.opened),
         loops=work.loops,

@@ -25,6 +25,8 @@ from kizami.outlines.narrow import (
 __all__ = ["Weighed", "departure", "pen_over_thin", "thicken_all_over", "thicken_where_needed"]
 
 _MOST_PASSES = 5
+#: Of the tolerance: points nearer than this are one.
+_HAIR_SHARE = 0.01
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
@@ -98,6 +100,8 @@ def thicken_where_needed(
             # What was added is taken away again there; the next pass centres the pen on what is left.
             kept_open = closing.buffer(gap * 0.505 + sagitta, quad_segs=_quarter(gap / 2.0, sagitta))
             result = bodies_of(result.difference(kept_open.difference(shape)))
+            # Where edges all but coincide, points do: moved to its place such an edge would have no length.
+            result = bodies_of(shapely.remove_repeated_points(result, sagitta * _HAIR_SHARE))
             axis = medial_axis(result, cap_height=cap_height)
     facts = measure_shape(result, cap_height=cap_height, axis=axis)
     return replace(_weighed(shape, result), facts=facts)
