@@ -96,7 +96,7 @@ def in_one_piece(layout: Layout, soundness: Soundness, *, gap_mm: float, stroke_
         specks = _specks(layout, work.outlines, gap_mm)
         if specks:
             work.add("filling", *specks)
-            work.said.append(f"{len(specks)} openings between parts closed that are too small to stay open")
+            work.said.append(f"{len(specks)} openings closed that are too small to stay open")
     if not work.said:
         return replace(layout, loose_before=loose_before)
     step = FitStep(name="one piece", said="; ".join(work.said), height_mm=layout.height_mm)

@@ -79,19 +79,13 @@ def thicken_where_needed(
     >>> round(thick.departure, 2), thick.closed_middles
     (0.26, 0)
     """
-    # The pen is a hair wider than asked, for the width is measured on a sampled outline.
-    radius = least * 0.505 + sagitta
     result, axis = shape, axis or medial_axis(shape, cap_height=cap_height)
     for place in range(_MOST_PASSES):
         # Where a thickened stroke meets another, a notch may be left that is itself too thin.
         thin = thin_lines(result, axis, cap_height=cap_height, below=least * 1.002)
         if thin.is_empty:
             break
-        # The axis comes in very many short pieces; joined and smoothed within the tolerance it is
-        # drawn along a hundred times sooner, and leaves an outline without needless points.
-        lines = shapely.simplify(shapely.line_merge(thin), sagitta / 2.0)
-        stroke = shapely.simplify(lines.buffer(radius, quad_segs=_quarter(radius, sagitta)), sagitta / 4.0)
-        result = bodies_of(result, stroke)
+        result = bodies_of(result, _penned(thin, least, sagitta))
         axis = medial_axis(result, cap_height=cap_height)
         closing = (
             gap_lines(result, axis, cap_height=cap_height, below=gap) if gap else shapely.MultiLineString()
@@ -117,16 +111,22 @@ def pen_over_thin(
     >>> round(pen.bounds[3] - pen.bounds[1], 2)
     1.01
     """
-    radius = least * 0.505 + sagitta
     thin = thin_lines(
         shape, medial_axis(shape, cap_height=cap_height), cap_height=cap_height, below=least * 1.002
     )
     if thin.is_empty:
         return shapely.MultiPolygon()
+    return _penned(thin, least, sagitta)
+
+
+def _penned(lines: shapely.Geometry, width: float, sagitta: float) -> shapely.Geometry:
+    """The stroke of a round pen along the ridges of an axis."""
+    # The pen is a hair wider than asked, for the width is measured on a sampled outline.
+    radius = width * 0.505 + sagitta
     # The axis comes in very many short pieces; joined and smoothed within the tolerance it is drawn along a
     # hundred times sooner, and leaves an outline without needless points.
-    lines = shapely.simplify(shapely.line_merge(thin), sagitta / 2.0)
-    return shapely.simplify(lines.buffer(radius, quad_segs=_quarter(radius, sagitta)), sagitta / 4.0)
+    merged = shapely.simplify(shapely.line_merge(lines), sagitta / 2.0)
+    return shapely.simplify(merged.buffer(radius, quad_segs=_quarter(radius, sagitta)), sagitta / 4.0)
 
 
 def thicken_all_over(shape: shapely.MultiPolygon, by: float, *, sagitta: float) -> Weighed:

@@ -86,3 +86,12 @@ def test_eyelets_of_a_pen_are_closed_and_letters_keep_their_middles() -> None:
     own = [shapely.Polygon(h) for s in layout.shapes for b in s.geoms for h in b.interiors]
     large = [m for m in own if m.area > 0.01 * layout.height_mm**2]
     assert large and all(any(m.intersection(left).area > 0.9 * m.area for left in middles) for m in large)
+
+
+@pytest.mark.parametrize("words", ["Jürgen", "Björn"])
+def test_fine_ends_that_run_into_each_other_hold(words: str) -> None:
+    """Hairlines of a formal hand meet tip to tip, by half of what the process holds before they are drawn over."""
+    layout = laid_out(words, "great-vibes")
+    found = [f for f in layout.findings if f.code == "neck-width"]
+    assert all(f.level is not Level.FAILS for f in found), found[0].message
+    assert any(one.kind == "join" for one in layout.layout.added)

@@ -105,3 +105,19 @@ def test_departure_is_how_far_a_corner_stands_out(shift: float) -> None:
     moved = shapely.transform(SQUARE, lambda xy: xy + np.array([shift, 0.0]))
     assert departure(SQUARE, moved) == pytest.approx(shift)
     assert departure(SQUARE, multi()) == 0.0
+
+
+@pytest.mark.parametrize("gap", [0.0, 0.3])
+def test_a_thickened_stroke_makes_room_where_it_would_close_a_gap(gap: float) -> None:
+    """A stroke of 0.2 that stands 0.35 from a bar and must be 0.35 wide: thickened alike on both sides it would
+    leave 0.275."""
+    bar, stroke = shapely.box(0, 0, 10, 2), shapely.box(0, 2.35, 10, 2.55)
+    thick = thicken_where_needed(
+        shapely.MultiPolygon([bar, stroke]), 0.35, cap_height=5.0, sagitta=0.002, gap=gap
+    ).shape
+    window = shapely.box(3, -1, 7, 4)
+    low, high = sorted((body.intersection(window) for body in thick.geoms), key=lambda b: b.centroid.y)
+    left_open = low.distance(high)
+    assert left_open == pytest.approx(0.275, abs=0.01) if not gap else left_open >= 0.3 * 0.98
+    # It is as wide either way, and grew no further than it had to.
+    assert 0.35 * 0.97 <= high.bounds[3] - high.bounds[1] <= 0.39
