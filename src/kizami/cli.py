@@ -1,4 +1,5 @@
-"""The command line: `kizami make`, `kizami forecast`, `kizami wall`, `kizami score`."""
+"""The command line: `kizami make`, `kizami forecast`, `kizami wall`, `kizami spacing`,
+`kizami score`."""
 
 from __future__ import annotations
 
@@ -17,8 +18,10 @@ from kizami.drawing.wall import wall_picture, wall_svg
 from kizami.errors import CatalogueError, KizamiError, OrderListError, SurfaceError, TypefaceError
 from kizami.formats.body_files import LARGEST_BODY_BYTES, bodies_in
 from kizami.formats.toolpaths import toolpath_dxf, toolpath_svg
+from kizami.lettering.optical import evenings
 from kizami.lettering.shipped import shipped_typeface
 from kizami.lettering.single_stroke import shipped_single_stroke, single_stroke_codes
+from kizami.lettering.typeface import Style
 from kizami.pieces.batch import make_list
 from kizami.pieces.forecast import MOST_NAMES, forecast, shipped_names
 from kizami.pieces.lines import nearest_codes
@@ -74,6 +77,12 @@ def main(argv: Sequence[str] | None = None) -> int:
     wall.add_argument("--jobs", type=int, default=os.cpu_count() or 1, help="pieces made at once")
     wall.add_argument("--out", type=Path, required=True, help="file to write, .svg or .png")
     wall.set_defaults(run=_wall)
+    spacing = commands.add_parser(
+        "spacing", help="tell the white between neighbouring letters, before and after"
+    )
+    spacing.add_argument("text", nargs="+", help="words whose neighbours are measured")
+    spacing.add_argument("--typeface", required=True, help="code of a typeface")
+    spacing.set_defaults(run=_spacing)
     score = commands.add_parser("score", help="write single-stroke lettering as open paths")
     score.add_argument("text", help="one line of text")
     score.add_argument("--height", type=float, default=5.0, help="height of the capitals, mm")
@@ -200,6 +209,16 @@ def _wall(args: argparse.Namespace) -> int:
 
 
 _MOST_COLUMNS, _FINEST_PX_A_MM, _NAMES_ON_WALL = 50, 100, 25
+
+
+def _spacing(args: argparse.Namespace) -> int:
+    typeface = shipped_typeface(args.typeface)
+    print(f"{'pair':8}{'usual':>8}{'before':>8}{'after':>8}   white in heights of a capital")
+    for text in args.text:
+        for pair in evenings(text[:LARGEST_CELL_CHARACTERS], typeface, Style(evened=True)):
+            letters = text[pair.left : pair.right + 1]
+            print(f"{letters:8}{pair.usual:8.3f}{pair.white:8.3f}{pair.white + pair.move:8.3f}")
+    return EXIT_READY
 
 
 def _score(args: argparse.Namespace) -> int:

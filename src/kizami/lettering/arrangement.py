@@ -47,6 +47,7 @@ class Arrangement:
     level : on a cone the line is set on an arc, so that it runs level; otherwise it is straight and droops
     upside_down : on purpose, for pieces that are worn or held the other way up
     mirrored : on purpose, for seals and stamps
+    even_spacing : the white between letters is evened; otherwise it is as the typeface has it
     """
 
     monogram: MonogramForm = MonogramForm.IN_LINE
@@ -59,11 +60,16 @@ class Arrangement:
     level: bool = True
     upside_down: bool = False
     mirrored: bool = False
+    even_spacing: bool = True
 
     def style(self, tracking: float) -> Style:
         """The style of a line with this tracking."""
         return Style(
-            tracking=tracking, features=self.features, language=self.language, vertical=self.vertical
+            tracking=tracking,
+            features=self.features,
+            language=self.language,
+            vertical=self.vertical,
+            evened=self.even_spacing,
         )
 
 

@@ -16,6 +16,7 @@ import numpy as np
 import shapely
 
 from kizami.artwork.artwork import Artwork
+from kizami.lettering.optical import set_evenly
 from kizami.lettering.typeface import PLAIN, Style, Typeface, join_shapes, missing_characters
 from kizami.outlines.curves import bodies_of
 from kizami.outlines.touching import moved, neck, travel_until_held
@@ -73,7 +74,7 @@ def set_line(text: str, typeface: Typeface, style: Style = PLAIN, *, first_clust
     ----------
     first_cluster : index of the line's first character in the whole wording
     """
-    run = typeface.shape(text, style)
+    run = set_evenly(text, typeface, style)
     unit = 1.0 / typeface.cap_height_upem
     marks = tuple(
         Mark(

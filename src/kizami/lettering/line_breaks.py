@@ -9,6 +9,7 @@ from functools import cache, lru_cache
 import regex
 from uniseg.linebreak import line_break_units
 
+from kizami.lettering.optical import set_evenly
 from kizami.lettering.typeface import Style, Typeface
 
 __all__ = ["best_breaks"]
@@ -43,7 +44,7 @@ def best_breaks(
         key = (first, last)
         if key not in widths:
             line = text[words[first][0] : words[last][1]]
-            run = typeface.shape(line.strip() + "|", style)
+            run = set_evenly(line.strip() + "|", typeface, style)
             widths[key] = max((g.x for g in run), default=0.0)
         return widths[key]
 

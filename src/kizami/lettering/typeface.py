@@ -47,6 +47,8 @@ _MOST_LOOKED_AT = 60
 _JAPANESE = {"Hira", "Kana", "Hani"}
 
 
+#: A file that states more is mistaken.
+_MOST_SLANT_DEG = 45.0
 #: Slits and hairs narrower than this share of the cap height are faults of drawing, not of letters.
 _SLIT_SHARE = 0.006
 
@@ -61,12 +63,14 @@ class Style:
     features : OpenType features by tag with their values, such as (("smcp", 1),)
     language : BCP 47 tag, or "" for the script's default
     vertical : from top to bottom
+    evened : the white between letters is evened by eye, see `kizami.lettering.optical`
     """
 
     tracking: float = 0.0
     features: tuple[tuple[str, int], ...] = ()
     language: str = ""
     vertical: bool = False
+    evened: bool = False
 
 
 PLAIN = Style()
@@ -223,6 +227,16 @@ class Typeface:
             ):
                 x, y = (x, y - tracking) if style.vertical else (x + tracking, y)
         return tuple(run)
+
+    def advance(self, glyph: int) -> float:
+        """How far a glyph takes the pen, font units."""
+        return float(self._hb_font.get_glyph_h_advance(glyph))
+
+    @cached_property
+    def slant(self) -> float:
+        """How far it leans to the right for one height, by what the file states."""
+        angle = float(self._font["post"].italicAngle) if "post" in self._font else 0.0
+        return math.tan(math.radians(-angle)) if abs(angle) < _MOST_SLANT_DEG else 0.0
 
     @cached_property
     def hand_joins(self) -> bool:

@@ -219,6 +219,7 @@ class ArrangementTable(Table):
     level: StrictBool = True
     upside_down: StrictBool = False
     mirrored: StrictBool = False
+    even_spacing: StrictBool = True
     shape: Annotated[
         StraightTable | ArcTable | PathTable | ArchedTable | FilledTable, Field(discriminator="kind")
     ] = StraightTable(kind="straight")
