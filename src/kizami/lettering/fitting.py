@@ -337,8 +337,7 @@ class _Search:
         ]
         taken.extend(step(name, said) for name, said in candidate.said)
         if self.placing.is_spread:
-            tracking = self.placing.spread_tracking(candidate, values)
-            taken.append(step("spread", f"spread over the whole turn, {tracking * height:+.2f} mm a gap"))
+            taken.append(step("spread", self._said_of_turn(candidate, values)))
         elif values.tracking < plan.tracking - 1e-9:
             less = (plan.tracking - values.tracking) * height
             taken.append(step(Step.TIGHTEN.value, f"spacing tightened by {less:.2f} mm a letter"))
@@ -360,6 +359,21 @@ class _Search:
             said = f"below the lowest allowed height, {candidate.lowest_mm:.2f} mm: held for a person"
             taken.append(step("hold", said))
         return tuple(taken)
+
+    def _said_of_turn(self, candidate: Setting, values: Values) -> str:
+        added = f"{self.placing.spread_tracking(candidate, values) * values.height_mm:+.2f} mm a gap"
+        filling = self.placing.filling(candidate, values)
+        if filling.ends:
+            return f"set with {added}, the widest allowed; the rest of the turn stays bare"
+        if filling.times > 1:
+            said = f"set {filling.times} times around, as once its letters would stand too far apart"
+        elif filling.ornaments:
+            said = (
+                f"followed by {filling.ornaments} ornaments, as alone its letters would stand too far apart"
+            )
+        else:
+            said = "spread over the whole turn"
+        return f"{said}, {added}"
 
     def _empty(self, candidate: Setting, missing: tuple[int, ...]) -> Layout:
         said = "nothing to set" if not missing else "the typeface has none of the characters"

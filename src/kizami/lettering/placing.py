@@ -17,7 +17,16 @@ from kizami.lettering.block import Block, Mark, Together, draw, drawn_together, 
 from kizami.lettering.fit_plan import HEIGHT_STEP_MM, FitPlan, Step
 from kizami.lettering.layout import PlacedMark
 from kizami.lettering.level import Level
-from kizami.lettering.round_about import Repeated, Sector, Spread, Turn, set_round
+from kizami.lettering.round_about import (
+    ONCE,
+    Filling,
+    Repeated,
+    Sector,
+    Spread,
+    Turn,
+    ornament_of,
+    set_round,
+)
 from kizami.lettering.shapes import STRAIGHT, Letter, Shaped, Straight, is_scale_free, shape_letters
 from kizami.lettering.typeface import Typeface, join_shapes
 from kizami.lettering.units import has_joined_units
@@ -124,8 +133,8 @@ class Placing:
         self.level = Level.of(area) if straight else None
         self._turn_region()
         self._units: dict[tuple[Setting, float, float], Unit] = {}
-        self._drawings: dict[tuple[Setting, float, float], Drawing] = {}
-        self._turns: dict[Setting, Turn] = {}
+        self._drawings: dict[tuple[Setting, float, float, str], Drawing] = {}
+        self._turns: dict[tuple[Setting, Filling], Turn] = {}
         self._turn_middles: dict[Setting, float] = {}
         self._touching: dict[Setting, Together] = {}
 
@@ -240,7 +249,8 @@ class Placing:
 
         Between two heights letters only move against each other, so they are drawn once.
         """
-        key = (candidate, values.tracking, values.width)
+        # Right round, the height says how often the wording stands.
+        key = (candidate, values.tracking, values.width, block.text)
         known = self._drawings.get(key)
         if known is None:
             every = _array(draw(block, sagitta=self.sagitta_mm / self.plan.greatest_height_mm))
@@ -295,7 +305,7 @@ class Placing:
 
     def spread_tracking(self, candidate: Setting, values: Values) -> float:
         """What is added to every gap so that the wording fills the turn, cap heights."""
-        return self._turn(candidate).tracking_for(self._period(candidate, values))
+        return self._filled(candidate, values).tracking_for(self._period(candidate, values))
 
     def _period(self, candidate: Setting, values: Values) -> float:
         """Length of the turn in cap heights of letters as wide as they were drawn."""
@@ -317,14 +327,30 @@ class Placing:
             middle = self._turn_middles[candidate] = float(_middle(_array(inked))[1]) if inked else 0.5
         return middle
 
-    def _turn(self, candidate: Setting) -> Turn:
-        turn = self._turns.get(candidate)
+    @property
+    def _spread(self) -> Spread:
+        spread = self.request.arrangement.turn
+        assert isinstance(spread, Spread)
+        return spread
+
+    def _turn(self, candidate: Setting, filling: Filling = ONCE) -> Turn:
+        turn = self._turns.get((candidate, filling))
         if turn is None:
-            spread = self.request.arrangement.turn
-            assert isinstance(spread, Spread)
             style = self.request.arrangement.style(0.0)
-            turn = self._turns[candidate] = set_round(candidate.text, candidate.typeface, style, spread)
+            turn = set_round(candidate.text, candidate.typeface, style, self._spread, filling)
+            self._turns[candidate, filling] = turn
         return turn
+
+    def filling(self, candidate: Setting, values: Values) -> Filling:
+        """What the turn is filled with at these values."""
+        style = self.request.arrangement.style(0.0)
+        run = candidate.typeface.shape(ornament_of(self._spread), style)
+        ornament = sum(candidate.typeface.advance(g.glyph) for g in run) / candidate.typeface.cap_height_upem
+        period = self._period(candidate, values)
+        return self._turn(candidate).filling_for(period, self._spread, ornament=ornament)
+
+    def _filled(self, candidate: Setting, values: Values) -> Turn:
+        return self._turn(candidate, self.filling(candidate, values))
 
     def _joined(self, block: Block) -> bool:
         """Whether letters of it run into each other, so that a bent line bends them."""
@@ -372,7 +398,7 @@ class Placing:
         """The block of a setting as it reads."""
         request, plan = self.request, self.plan
         if self.is_spread:
-            return self._turn(candidate).spread_over(self._period(candidate, values))
+            return self._filled(candidate, values).spread_over(self._period(candidate, values))
         return arrange(
             candidate.lines,
             candidate.typeface,

@@ -12,7 +12,7 @@ from kizami.as_made.treatment import CutOut, Engraved, InRecess, Pierced, Raised
 from kizami.blanks.ornaments import Border, Figure
 from kizami.lettering.arrangement import Arrangement, LogoPlace, MonogramForm
 from kizami.lettering.fit_plan import SMALLEST_TRIED_MM, FitPlan, Step, check_fit_plan
-from kizami.lettering.round_about import OneTurn, Repeated, Sector, Spread
+from kizami.lettering.round_about import WIDEST_GAP, OneTurn, Repeated, Sector, Spread, WhenWide
 from kizami.lettering.shapes import MOST_STRETCH, Arc, Arched, Filled, Path, Straight
 from kizami.outlines.soundness import Soundness
 from kizami.products.values import Points, Table, Within, written, wrong
@@ -176,6 +176,8 @@ class SpreadTable(Table):
     kind: Literal["spread"]
     separator: str = ""
     share_end: StrictBool = False
+    widest_gap: Annotated[float, Within(0.1, 20)] = WIDEST_GAP
+    when_wide: WhenWide = WhenWide.REPEAT
     makes = Spread
 
 

@@ -11,12 +11,20 @@ import shapely
 
 from kizami.blanks.area import Area
 from kizami.blanks.band_ring import BandRing
-from kizami.blanks.round_things import Sleeve
+from kizami.blanks.round_things import BallBead, Sleeve
 from kizami.lettering.arrangement import Arrangement
 from kizami.lettering.fit_plan import FitPlan, Step
 from kizami.lettering.fitting import Request, fit
 from kizami.lettering.layout import Layout
-from kizami.lettering.round_about import OneTurn, Repeated, RoundAbout, Sector, Spread, shares_end
+from kizami.lettering.round_about import (
+    OneTurn,
+    Repeated,
+    RoundAbout,
+    Sector,
+    Spread,
+    WhenWide,
+    shares_end,
+)
 from kizami.lettering.shipped import shipped_typeface
 
 FACE = shipped_typeface("noto-sans-bold")
@@ -73,7 +81,7 @@ def test_a_phrase_that_ends_as_it_begins_may_share_the_letter() -> None:
     apart, shared = (set_round("AMORAMORA", Spread(share_end=s)) for s in (False, True))
     assert (len(apart.text), len(shared.text)) == (9, 8)
     assert shares_end("AMORAMORA") and not shares_end("Anna")
-    assert set_round("AMOR", Spread(share_end=True)).text == "AMOR"
+    assert set_round("AMOR", Spread(share_end=True, widest_gap=9.0)).text == "AMOR"
 
 
 def test_too_much_for_a_turn_is_lowered_and_then_held() -> None:
@@ -236,3 +244,84 @@ def test_the_cut_of_an_unrolled_taper_is_no_edge_but_its_rims_are() -> None:
 def test_a_sector_of_a_taper_has_ends_that_are_edges() -> None:
     sectors = Sleeve(low_mm=40.0, high_mm=28.0, length_mm=40.0, sectors=3.0)
     assert [area.is_closed for area in sectors.areas] == [True, False, False, False]
+
+
+BEAD = BallBead(diameter_mm=18.0, hole_mm=5.0)
+ROUND = {
+    "band": (OUTSIDE, PLAN),
+    "taper": (TAPERS["narrow on top"].areas[0], GRIP_PLAN),
+    "bead": (
+        BEAD.areas[0],
+        FitPlan(greatest_height_mm=4.0, lowest_height_mm=2.0, clearance_mm=0.6),
+    ),
+}
+
+
+@pytest.mark.parametrize(("area", "plan"), ROUND.values(), ids=ROUND)
+@pytest.mark.parametrize("text", ["Ida", "Bo", "AVA", "Ty", "j"])
+def test_what_is_too_short_for_its_turn_stands_several_times_evenly(
+    text: str, area: Area, plan: FitPlan
+) -> None:
+    """Turned by its share of the turn about the axis, the lettering comes to stand on itself."""
+    layout = set_round(text, Spread(separator=" · ", widest_gap=0.6), area=area, plan=plan)
+    times = layout.text.count(text)
+    assert layout.fits and times >= 2
+    assert f"{times} times" in next(s.said for s in layout.steps if s.name == "spread")
+    found = np.concatenate(letters_in_space(layout, area))
+    angle = 2 * math.pi / times
+    turn = np.array(
+        [[math.cos(angle), math.sin(angle), 0], [-math.sin(angle), math.cos(angle), 0], [0, 0, 1]]
+    )
+    turned = found @ turn
+    # Points stand 0.1 mm apart at most along an edge, and need not come to stand on each other.
+    nearest = [float(np.min(np.linalg.norm(found - point, axis=1))) for point in turned[::23]]
+    assert max(nearest) < 0.06
+
+
+@pytest.mark.parametrize(("area", "plan"), ROUND.values(), ids=ROUND)
+@pytest.mark.parametrize("text", ["OTTOLINE", "Kasimir", "LTLYAVA", "Wynne"])
+def test_the_closing_gap_is_like_that_of_the_same_letters_within(
+    text: str, area: Area, plan: FitPlan
+) -> None:
+    """The last letter meets the first at the join as it does in the middle of the doubled words; in space."""
+    layout = set_round(text * 2, Spread(), area=area, plan=plan)
+    assert layout.text == text * 2
+    found = letters_in_space(layout, area)
+    middle, join = (
+        float(np.min(np.linalg.norm(a[:, None] - b[None], axis=2)))
+        for a, b in ((found[len(text) - 1], found[len(text)]), (found[-1], found[0]))
+    )
+    assert join == pytest.approx(middle, abs=0.02)
+
+
+def test_gaps_are_never_wider_than_the_product_says() -> None:
+    for text, widest in (("Ida", 0.5), ("OO", 1.5), ("Bo & Ida", 0.2)):
+        layout = set_round(text, Spread(separator=" · ", widest_gap=widest))
+        said = next(s.said for s in layout.steps if s.name == "spread")
+        added = float(said.rsplit(" mm a gap", 1)[0].split()[-1])
+        assert 0.0 <= added <= widest * layout.height_mm + 0.01
+
+
+def test_wording_that_would_not_fit_twice_stands_once_however_wide() -> None:
+    layout = set_round("Bartholomew", Spread(separator=" · ", widest_gap=0.3))
+    assert layout.text == "Bartholomew · " and layout.fits
+
+
+def test_ornaments_follow_at_the_distances_of_the_letters() -> None:
+    layout = set_round("Ida", Spread(widest_gap=0.8, when_wide=WhenWide.ORNAMENTS))
+    assert layout.text.startswith("Ida·") and set(layout.text[3:]) == {"·"}
+    feet = sorted(m.u_mm for m in layout.marks if layout.text[m.cluster] == "·")
+    steps = np.diff(feet)
+    assert len(feet) > 3 and np.ptp(steps) < 1e-6
+    assert "ornaments" in next(s.said for s in layout.steps if s.name == "spread")
+
+
+def test_wording_that_ends_shows_its_ends() -> None:
+    spread = Spread(separator=" · ", widest_gap=0.4, when_wide=WhenWide.ENDS)
+    layout = set_round("IDA", spread)
+    assert layout.text == "IDA"
+    found = gaps(layout)
+    assert found[-1] > 10 * max(found[:-1])
+    low, _, high, _ = layout.outlines.bounds
+    assert (low + high) / 2 == pytest.approx(OUTSIDE.anchor[0], abs=1e-6)
+    assert "bare" in next(s.said for s in layout.steps if s.name == "spread")
