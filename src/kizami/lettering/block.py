@@ -17,11 +17,23 @@ import shapely
 
 from kizami.artwork.artwork import Artwork
 from kizami.lettering.optical import set_evenly
-from kizami.lettering.typeface import PLAIN, Style, Typeface, join_shapes, missing_characters
+from kizami.lettering.typeface import PLAIN, Style, Typeface, glyph_lines, join_shapes, missing_characters
+from kizami.outlines.centre_lines import CentreLines
 from kizami.outlines.curves import bodies_of
 from kizami.outlines.touching import moved, neck, travel_until_held
 
-__all__ = ["Block", "Mark", "beside", "draw", "scaled", "set_artwork", "set_line", "shifted", "stack"]
+__all__ = [
+    "Block",
+    "Mark",
+    "beside",
+    "draw",
+    "lines_of_mark",
+    "scaled",
+    "set_artwork",
+    "set_line",
+    "shifted",
+    "stack",
+]
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -293,6 +305,14 @@ def _bounds(block: Block) -> tuple[float, float, float, float]:
         return (0.0, 0.0, 0.0, 0.0)
     boxes = shapely.bounds(np.array(shapes, dtype=object))
     return (*boxes[:, :2].min(axis=0).tolist(), *boxes[:, 2:].max(axis=0).tolist())
+
+
+def lines_of_mark(mark: Mark) -> CentreLines | None:
+    """The middles of a mark's strokes where it stands in its block; None for a logo or a space."""
+    if isinstance(mark.source, Artwork) or mark.glyph == 0:
+        return None
+    lines = glyph_lines(mark.source, mark.glyph)
+    return None if lines is None else lines.moved((mark.scale_x, mark.scale_y), (mark.x, mark.y))
 
 
 def draw(block: Block, *, sagitta: float) -> list[shapely.MultiPolygon]:

@@ -16,10 +16,12 @@ import shapely
 from kizami.artwork.artwork import Artwork
 from kizami.blanks.area import Area
 from kizami.lettering.arrangement import Arrangement
+from kizami.lettering.capitals import in_capitals
 from kizami.lettering.fit_plan import HEIGHT_STEP_MM, SMALLEST_TRIED_MM, FitPlan, Step
 from kizami.lettering.layout import FitStep, Layout, PlacedMark
 from kizami.lettering.line_breaks import best_breaks
 from kizami.lettering.placing import Placing, Recess, Request, Setting, Values, whole_steps
+from kizami.lettering.shapes import Filled
 from kizami.lettering.typeface import glyph_in_mm, join_shapes
 
 __all__ = ["Recess", "Request", "fit", "settings_that_fit"]
@@ -64,11 +66,12 @@ def settings_that_fit(
     At least one layout; where nothing fits, one that comes nearest, whose `fits` is False when the
     clearance is not kept even at 0.5 mm
     """
+    request, said = _as_the_shape_asks(request)
     bench = _Search(Placing(request, area, plan, sagitta_mm=sagitta_mm, thicker_mm=thicker_mm, recess=recess))
     nearest: tuple[float, Setting, Values] | None = None
     lacking: list[tuple[Setting, Values]] = []
     found_any = False
-    for candidate in _candidates(request, plan):
+    for candidate in _candidates(request, plan, said):
         values, found = bench.search(candidate)
         if found:
             if not bench.placing.missing(candidate):
@@ -88,10 +91,25 @@ def settings_that_fit(
     elif nearest is not None:
         yield bench.layout(nearest[1], nearest[2], fits=True)
     else:
-        yield bench.not_fitting(next(_candidates(request, plan)))
+        yield bench.not_fitting(next(_candidates(request, plan, said)))
 
 
-def _candidates(request: Request, plan: FitPlan) -> Iterator[Setting]:
+def _as_the_shape_asks(request: Request) -> tuple[Request, tuple[tuple[str, str], ...]]:
+    """A request in capitals where letters fill an outline, and what is said of it."""
+    arrangement = request.arrangement
+    shape = arrangement.shape
+    if not isinstance(shape, Filled) or not shape.capitals:
+        return request, ()
+    text, second = (in_capitals(t, arrangement.language) for t in (request.text, request.second))
+    if (text, second) == (request.text, request.second):
+        return request, ()
+    said = (("capitals", "set in capitals, which fill the outline from edge to edge"),)
+    return replace(request, text=text, second=second), said
+
+
+def _candidates(
+    request: Request, plan: FitPlan, always_said: tuple[tuple[str, str], ...] = ()
+) -> Iterator[Setting]:
     """Settings in the order in which the plan tries them, the least given up first."""
     both = (
         f"{request.text}{request.joint}{request.second}" if request.second and request.text else request.text
@@ -112,7 +130,7 @@ def _candidates(request: Request, plan: FitPlan) -> Iterator[Setting]:
             lines=tuple(lines),
             typeface=request.typeface,
             lowest_mm=lowest_mm,
-            said=said,
+            said=(*always_said, *said),
         )
 
     tried = [plain(both)]

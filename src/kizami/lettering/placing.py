@@ -13,7 +13,7 @@ import shapely
 from kizami.artwork.artwork import Artwork
 from kizami.blanks.area import Area
 from kizami.lettering.arrangement import Arrangement, arrange
-from kizami.lettering.block import Block, Mark, Together, draw, drawn_together, scaled
+from kizami.lettering.block import Block, Mark, Together, draw, drawn_together, lines_of_mark, scaled
 from kizami.lettering.fit_plan import HEIGHT_STEP_MM, FitPlan, Step
 from kizami.lettering.layout import PlacedMark
 from kizami.lettering.level import Level
@@ -27,7 +27,7 @@ from kizami.lettering.round_about import (
     ornament_of,
     set_round,
 )
-from kizami.lettering.shapes import STRAIGHT, Letter, Shaped, Straight, is_scale_free, shape_letters
+from kizami.lettering.shapes import STRAIGHT, Filled, Letter, Shaped, Straight, is_scale_free, shape_letters
 from kizami.lettering.typeface import Typeface, join_shapes
 from kizami.lettering.units import has_joined_units
 
@@ -215,9 +215,7 @@ class Placing:
         if not len(flat):
             return []
         flat = shapely.transform(flat, lambda xy: xy * height)
-        letters = [
-            Letter(outline=s, cluster=block.marks[i].cluster) for s, i in zip(flat, inked, strict=True)
-        ]
+        letters = self._letters([block.marks[i] for i in inked], flat)
         if self.level is not None:
             level = self.level
             middle = _middle(flat)[1]
@@ -352,6 +350,18 @@ class Placing:
     def _filled(self, candidate: Setting, values: Values) -> Turn:
         return self._turn(candidate, self.filling(candidate, values))
 
+    def _letters(
+        self, marks: Sequence[Mark], outlines: Sequence[shapely.MultiPolygon] | Outlines
+    ) -> list[Letter]:
+        """Marks as a shape takes them; with the middles of their strokes where they are drawn anew."""
+        filled = isinstance(self.request.arrangement.shape, Filled)
+        # Lines under each other are bent together.
+        anew = filled and len({round(m.y, 6) for m in marks if not isinstance(m.source, Artwork)}) < 2
+        return [
+            Letter(outline=s, cluster=m.cluster, lines=lines_of_mark(m) if anew else None)
+            for s, m in zip(outlines, marks, strict=True)
+        ]
+
     def _joined(self, block: Block) -> bool:
         """Whether letters of it run into each other, so that a bent line bends them."""
         faces = {mark.source for mark in block.marks if not isinstance(mark.source, Artwork)}
@@ -418,10 +428,7 @@ class Placing:
             # Outlines as fine as the greatest height asks are good for every height that is tried,
             # and a shape that grows with the letters is bent once.
             sagitta = self.sagitta_mm / self.plan.greatest_height_mm
-            letters = [
-                Letter(outline=s, cluster=m.cluster)
-                for s, m in zip(draw(block, sagitta=sagitta), block.marks, strict=True)
-            ]
+            letters = self._letters(block.marks, draw(block, sagitta=sagitta))
             shaped = shape_letters(
                 letters,
                 self.request.arrangement.shape,
@@ -452,7 +459,7 @@ class Placing:
         if self.level is not None:
             return self._placed_level(block, flat, height, self.level)
         shape = self.request.arrangement.shape
-        letters = [Letter(outline=s, cluster=m.cluster) for s, m in zip(flat, block.marks, strict=True)]
+        letters = self._letters(block.marks, flat)
         shaped = shape_letters(
             letters, shape, height_mm=height, sagitta_mm=self.sagitta_mm, joined=self._joined(block)
         )
@@ -478,12 +485,12 @@ class Placing:
         inked = [s for s in flat if not s.is_empty]
         if not inked:
             straight = shape_letters(
-                [Letter(outline=s, cluster=m.cluster) for s, m in zip(flat, block.marks, strict=True)],
+                self._letters(block.marks, flat),
                 STRAIGHT, height_mm=height, sagitta_mm=self.sagitta_mm,
             )  # fmt: skip
             return flat, _marks(block, straight, height, np.zeros(2)), straight.stretch
         middle = _middle(_array(inked))[1]
-        letters = [Letter(outline=s, cluster=m.cluster) for s, m in zip(flat, block.marks, strict=True)]
+        letters = self._letters(block.marks, flat)
         shaped = shape_letters(
             letters,
             level.arc(middle),

@@ -16,6 +16,8 @@ from typing import Literal
 import numpy as np
 import shapely
 
+from kizami.lettering.filled import fill
+from kizami.outlines.centre_lines import CentreLines
 from kizami.outlines.curves import FloatArray, bodies_of
 from kizami.remembering import remembered
 
@@ -81,6 +83,8 @@ class Arched:
 
 #: A letter twice as high for its width as it was drawn can still be told (common practice, no source).
 MOST_STRETCH = 2.2
+#: Letters that are drawn anew with one pen are read when they are far narrower (common practice, no source).
+MOST_STRETCH_FILLED = 7.0
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -93,12 +97,14 @@ class Filled:
     width : against the height
     points : corners of a free outline, in any unit; where it is folded its outermost edges count
     most_stretch : how far a letter's proportions may go from its own; more where the frame tells it is a name
+    capitals : wording is set in capitals, which are all of one height
     """
 
     outline: Literal["round", "oval", "diamond", "heart", "free"]
     width: float = 1.0
     points: tuple[tuple[float, float], ...] = ()
-    most_stretch: float = MOST_STRETCH
+    most_stretch: float = MOST_STRETCH_FILLED
+    capitals: bool = True
     kind: Literal["filled"] = "filled"
 
 
@@ -117,10 +123,18 @@ def is_scale_free(shape: LetterShape) -> bool:
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
 class Letter:
-    """One mark of a line: its outline, and the character that it belongs to (an accent to its letter)."""
+    """One mark of a line.
+
+    Attributes
+    ----------
+    outline : mm
+    cluster : the character that it belongs to (an accent to its letter)
+    lines : the middles of its strokes, cap heights, in the block; None where it is to be bent or has none
+    """
 
     outline: shapely.MultiPolygon
     cluster: int
+    lines: CentreLines | None = None
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -194,6 +208,8 @@ def shape_letters(
             bend_radius_mm=_arch_radius(shape, high - low, height_mm),
         )
     if isinstance(shape, Filled):
+        if all(letter.lines is not None for letter in letters if not letter.outline.is_empty):
+            return _drawn_anew(letters, shape, height_mm, sagitta_mm)
         warp = _filled(shape, (low, bottom, high, top), height_mm)
         return _bend(letters, warp, sagitta_mm, bend_radius_mm=height_mm / 4.0)
     if isinstance(shape, Arc):
@@ -313,6 +329,44 @@ def _filled(shape: Filled, box: tuple[float, float, float, float], height_mm: fl
         return np.column_stack((x, (lower + level * (upper - lower)) * height_mm / 2.0))
 
     return warp
+
+
+def _drawn_anew(letters: Sequence[Letter], shape: Filled, height_mm: float, sagitta_mm: float) -> Shaped:
+    """Letters in an outline, drawn with one pen."""
+    order: dict[int, list[int]] = {}
+    for place, letter in enumerate(letters):
+        if letter.lines is not None and not letter.outline.is_empty:
+            order.setdefault(letter.cluster, []).append(place)
+    several = sorted(order.values(), key=lambda places: min(_lines_of(letters[p]).box[0] for p in places))
+    drawn = fill(
+        [[_lines_of(letters[place]) for place in places] for places in several],
+        _outline_of(shape, height_mm),
+        cap=height_mm,
+        sagitta=sagitta_mm,
+    )
+    outlines, stretch = [shapely.MultiPolygon()] * len(letters), [1.0] * len(letters)
+    flat = [place for places in several for place in places]
+    for place, outline, ratio in zip(flat, drawn.outlines, drawn.stretch, strict=True):
+        outlines[place], stretch[place] = outline, ratio
+    return Shaped(outlines=tuple(outlines), stretch=tuple(stretch), moves=(None,) * len(letters))
+
+
+def _lines_of(letter: Letter) -> CentreLines:
+    assert letter.lines is not None
+    return letter.lines
+
+
+@remembered
+def _outline_of(shape: Filled, height_mm: float) -> shapely.Polygon:
+    """The outline that is filled, its middle at (0, 0)."""
+    edge = _free_edge(shape.points) if shape.outline == "free" else _EDGES[shape.outline]
+    across = np.sin(np.linspace(-math.pi / 2, math.pi / 2, _FREE_LINES))
+    upper, lower = edge(across)
+    x = across * shape.width
+    points = (
+        np.concatenate((np.column_stack((x, upper)), np.column_stack((x, lower))[::-1])) * height_mm / 2.0
+    )
+    return max(bodies_of(shapely.Polygon(points).buffer(0)).geoms, key=lambda body: float(body.area))
 
 
 #: How far towards the outline's ends the line is drawn: there a circle still has 0.6 of its height.

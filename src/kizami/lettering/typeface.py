@@ -23,6 +23,7 @@ from fontTools.ttLib import TTFont, TTLibError
 from kizami.errors import TypefaceError
 from kizami.lettering.bidi import embedding_levels, is_plain_ltr, visual_runs
 from kizami.lettering.units import has_joined_units, units_of
+from kizami.outlines.centre_lines import CentreLines, centre_lines
 from kizami.outlines.clean import clean, mend_slits
 from kizami.outlines.curves import FloatArray, bodies_of, clean_path, flatten, polygons_from_contours
 from kizami.outlines.narrow import MedialAxis, ShapeFacts, measure_shape, medial_axis
@@ -396,6 +397,15 @@ def _scripts(text: str, start: int, end: int) -> list[tuple[int, int, str]]:
         else:
             parts.append((place, place + 1, "" if script in ("Zyyy", "Zinh") else script))
     return parts
+
+
+@remembered
+def glyph_lines(typeface: Typeface, glyph: int) -> CentreLines | None:
+    """The middle lines of a glyph's strokes, cap heights; None for a space."""
+    unit = 1.0 / typeface.cap_height_upem
+    outline = typeface.outline(glyph, sagitta_upem=typeface.cap_height_upem / 1000).polygons
+    lines = centre_lines(outline, typeface.axis(glyph))
+    return None if lines is None else lines.moved((unit, unit), (0.0, 0.0))
 
 
 @remembered

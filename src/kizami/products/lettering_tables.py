@@ -13,7 +13,7 @@ from kizami.blanks.ornaments import Border, Figure
 from kizami.lettering.arrangement import Arrangement, LogoPlace, MonogramForm
 from kizami.lettering.fit_plan import SMALLEST_TRIED_MM, FitPlan, Step, check_fit_plan
 from kizami.lettering.round_about import WIDEST_GAP, OneTurn, Repeated, Sector, Spread, WhenWide
-from kizami.lettering.shapes import MOST_STRETCH, Arc, Arched, Filled, Path, Straight
+from kizami.lettering.shapes import MOST_STRETCH_FILLED, Arc, Arched, Filled, Path, Straight
 from kizami.outlines.soundness import Soundness
 from kizami.products.values import Points, Table, Within, written, wrong
 from kizami.wording.dates import DATE_FORMS
@@ -151,7 +151,8 @@ class FilledTable(Table):
     outline: Literal["round", "oval", "diamond", "heart", "free"]
     width: Annotated[float, Within(0.3, 4)] = 1.0
     points: Annotated[tuple[Any, ...], Points(2, may_be_empty=True)] = ()
-    most_stretch: Annotated[float, Within(1, 8)] = MOST_STRETCH
+    most_stretch: Annotated[float, Within(1, 12)] = MOST_STRETCH_FILLED
+    capitals: StrictBool = True
     makes = Filled
 
     @model_validator(mode="after")
