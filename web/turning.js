@@ -1,7 +1,8 @@
 // The turning view: the solid of a piece on a canvas, turned by hand, by keys, or slowly by itself.
 import {
-  Box3, BufferGeometry, Color, DirectionalLight, Float32BufferAttribute, LineBasicMaterial, LineSegments, Mesh,
-  MeshStandardMaterial, NeutralToneMapping, PCFSoftShadowMap, PerspectiveCamera, PMREMGenerator, Raycaster, Scene, Vector2, Vector3, WebGLRenderer,
+  Box3, BufferGeometry, Color, DepthTexture, DirectionalLight, Float32BufferAttribute, LineBasicMaterial, LineSegments, Mesh,
+  MeshBasicMaterial, MeshStandardMaterial, NeutralToneMapping, PCFSoftShadowMap, PerspectiveCamera, PlaneGeometry,
+  PMREMGenerator, Raycaster, Scene, ShaderMaterial, UniformsUtils, Vector2, Vector3, WebGLRenderer, WebGLRenderTarget,
 } from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import { RoomEnvironment } from "three/addons/environments/RoomEnvironment.js";
@@ -15,17 +16,54 @@ const CREASE_RAD = 0.5;
 // Long enough to be seen as solid, short enough to spare the battery of a tablet.
 const SWING_MS = 15000;
 
-// Engraved floors are blackened, as a workshop does so that lettering reads.
-function blacken(geometry, view, level, depth) {
+// Grounds are blackened, as a workshop does so that lettering reads: floors that are cut in, and the face that
+// raised letters stand on, whose tops are polished bright again.
+function blacken(geometry, view, level, depth, raised) {
   const points = geometry.getAttribute("position");
   const shades = new Float32Array(points.count * 3).fill(1);
-  for (let i = 0; depth > 0 && i < points.count; i += 1) {
+  for (let i = 0; i < points.count; i += 1) {
     const at = view === "band" ? Math.hypot(points.getX(i), points.getY(i)) : points.getZ(i);
     const below = level - at;
-    if (below > depth * 0.5 && below < depth * 1.05 + 0.02) shades.fill(0.32, 3 * i, 3 * i + 3);
+    if (depth > 0 && below > depth * 0.5 && below < depth * 1.05 + 0.02) shades.fill(0.32, 3 * i, 3 * i + 3);
+    if (raised > 0 && Math.abs(below) < Math.min(0.3 * raised, 0.02 + 0.002 * Math.abs(level))) {
+      shades.fill(0.5, 3 * i, 3 * i + 3);
+    }
   }
   geometry.setAttribute("color", new Float32BufferAttribute(shades, 3));
 }
+
+// Corners are darkened by how far a point lies behind what surrounds it, measured on a picture of depths, so
+// that even shallow lettering is seen at a glance from every side.
+const CORNERS = {
+  uniforms: {
+    depths: { value: null }, step: { value: new Vector2() }, near: { value: 0.1 }, far: { value: 100 },
+    deep: { value: 1 },
+  },
+  vertexShader: "varying vec2 at; void main() { at = uv; gl_Position = vec4(position.xy, 0.0, 1.0); }",
+  fragmentShader: `
+    uniform sampler2D depths; uniform vec2 step; uniform float near, far, deep; varying vec2 at;
+    float reach(vec2 place) {
+      float z = texture2D(depths, place).x;
+      return near * far / (far - z * (far - near));
+    }
+    void main() {
+      if (texture2D(depths, at).x >= 1.0) discard;
+      float here = reach(at), dark = 0.0;
+      // Rings of six; opposite points are taken together, so that a face that leans stays as it is. Near ones
+      // count most, or far ones would draw the letters' outlines again.
+      for (int ring = 1; ring <= 7; ring += 1) {
+        float r = float(ring);
+        for (int spoke = 0; spoke < 6; spoke += 1) {
+          float angle = (float(spoke) + 0.37 * r) * 0.5235988;
+          vec2 off = step * (0.75 * r + 0.07 * r * r) * vec2(cos(angle), sin(angle));
+          float one = reach(at + off), other = reach(at - off);
+          float behind = here - 0.5 * (min(one, here + deep) + min(other, here + deep));
+          dark += clamp(behind / (deep * 0.1 * (1.0 + 0.5 * r)), 0.0, 1.0) * (8.0 - r);
+        }
+      }
+      gl_FragColor = vec4(0.0, 0.0, 0.0, 0.66 * clamp(dark / 78.0, 0.0, 1.0));
+    }`,
+};
 
 class TurningView {
   constructor(canvas) {
@@ -58,6 +96,12 @@ class TurningView {
     this.gridMaterial = new LineBasicMaterial({
       color: getComputedStyle(canvas).getPropertyValue("--color-verdigris").trim() || "#2f7d6b",
     });
+    this.depths = new WebGLRenderTarget(1, 1, { depthTexture: new DepthTexture(1, 1) });
+    this.corners = new ShaderMaterial({ ...CORNERS, uniforms: UniformsUtils.clone(CORNERS.uniforms), transparent: true, depthTest: false, depthWrite: false });
+    this.corners.uniforms.depths.value = this.depths.depthTexture;
+    this.overlay = new Mesh(new PlaneGeometry(2, 2), this.corners);
+    this.overlay.frustumCulled = false;
+    this.depthOnly = new MeshBasicMaterial({ colorWrite: false });
     this.mesh = null;
     this.wanted = "";
     new ResizeObserver(() => this.fit()).observe(canvas.parentElement);
@@ -71,6 +115,9 @@ class TurningView {
     const { clientWidth, clientHeight } = this.canvas.parentElement;
     if (!clientWidth || !clientHeight) return;
     this.renderer.setSize(clientWidth, clientHeight, false);
+    const size = this.renderer.getDrawingBufferSize(new Vector2());
+    this.depths.setSize(size.x, size.y);
+    this.corners.uniforms.step.value.set(1.4 / clientWidth, 1.4 / clientHeight);
     this.camera.aspect = clientWidth / clientHeight;
     this.camera.updateProjectionMatrix();
     this.draw();
@@ -104,7 +151,7 @@ class TurningView {
     this.draw();
   }
 
-  async show({ solid, colour, view, piece, level, engraved, grid }) {
+  async show({ solid, colour, view, piece, level, engraved, raised, grid }) {
     if (!solid) {
       if (this.mesh) this.scene.remove(this.mesh);
       this.mesh = null;
@@ -122,7 +169,7 @@ class TurningView {
     this.canvas.removeAttribute("aria-busy");
     if (!answer.ok) return;
     const geometry = smooth(new STLLoader().parse(await answer.arrayBuffer()), CREASE_RAD);
-    blacken(geometry, view, Number(level), Number(engraved));
+    blacken(geometry, view, Number(level), Number(engraved), Number(raised || 0));
     const first = this.piece !== piece;
     this.piece = piece;
     if (this.mesh) {
@@ -220,7 +267,27 @@ class TurningView {
   }
 
   draw() {
-    this.renderer.render(this.scene, this.camera);
+    const { renderer, camera } = this;
+    if (this.mesh) {
+      const { uniforms } = this.corners;
+      uniforms.near.value = camera.near;
+      uniforms.far.value = camera.far;
+      // As deep as a few points of the picture are wide: what reads as a corner does so at every distance.
+      uniforms.deep.value = 14 * uniforms.step.value.y * camera.position.length() * Math.tan((camera.fov * Math.PI) / 360);
+      this.scene.overrideMaterial = this.depthOnly;
+      if (this.grid) this.grid.visible = false;
+      renderer.setRenderTarget(this.depths);
+      renderer.clear();
+      renderer.render(this.scene, camera);
+      renderer.setRenderTarget(null);
+      this.scene.overrideMaterial = null;
+      if (this.grid) this.grid.visible = true;
+    }
+    renderer.autoClear = true;
+    renderer.render(this.scene, camera);
+    if (!this.mesh) return;
+    renderer.autoClear = false;
+    renderer.render(this.overlay, camera);
   }
 }
 

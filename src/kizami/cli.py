@@ -74,6 +74,7 @@ def main(argv: Sequence[str] | None = None) -> int:
     wall.add_argument("--typefaces", default="", help="set in each of these, by code: pacifico,sacramento")
     wall.add_argument("--columns", type=int, default=5, help="pieces side by side")
     wall.add_argument("--scale", type=float, default=10.0, help="of a picture, pixels a mm")
+    wall.add_argument("--finished", action="store_true", help="as finished pieces instead of flat drawings")
     wall.add_argument("--jobs", type=int, default=os.cpu_count() or 1, help="pieces made at once")
     wall.add_argument("--out", type=Path, required=True, help="file to write, .svg or .png")
     wall.set_defaults(run=_wall)
@@ -196,7 +197,7 @@ def _wall(args: argparse.Namespace) -> int:
     if not 1 <= len(asked) <= MOST_ON_WALL:
         raise CatalogueError(f"A wall takes from 1 to {MOST_ON_WALL} pieces, not {len(asked)}.")
     line = _ProgressLine(sys.stderr)
-    pieces = wall_of(asked, jobs=args.jobs, progress=line.show)
+    pieces = wall_of(asked, jobs=args.jobs, px_a_mm=args.scale if args.finished else None, progress=line.show)
     line.finish()
     args.out.write_bytes(
         wall_svg(pieces, columns=args.columns, title=", ".join(args.product))

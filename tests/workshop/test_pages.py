@@ -7,11 +7,13 @@ import io
 import re
 from collections import Counter
 
+import numpy as np
 import pytest
 import trimesh
 from django.db import connection
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
+from PIL import Image
 
 from kizami.checks.kinds import kind_of
 from tests.conftest import make_user
@@ -46,7 +48,8 @@ def everything(order_list: OrderList) -> list[str]:
         BOOK, reverse("book:rail"), reverse("intake:take"), reverse("intake:set-aside"),
         reverse("intake:set-aside-file", args=[order_list.pk]), reverse("book:bundles"),
         reverse("bench:first"), reverse("bench:piece", args=[pk]), reverse("bench:look", args=[pk]),
-        reverse("bench:solid", args=[pk]), reverse("bench:solid-checks", args=[pk]),
+        reverse("bench:solid", args=[pk]), reverse("bench:picture", args=[pk]),
+        reverse("bench:solid-checks", args=[pk]),
     ]  # fmt: skip
 
 
@@ -213,7 +216,7 @@ def test_a_redraw_shows_the_trial_and_stores_nothing(owner_client, mixed: OrderL
 @pytest.mark.parametrize("wording", ["", "🙂", "x" * 500, "\u202e\x07", "A\x00B", "名前", " "])
 def test_a_redraw_never_breaks(owner_client, mixed: OrderList, wording: str) -> None:
     held = line("A1", "2")
-    for name in ("bench:look", "bench:solid"):
+    for name in ("bench:look", "bench:solid", "bench:picture"):
         answer = owner_client.get(reverse(name, args=[held.pk]), as_drawn(held, {"wording": wording}))
         assert answer.status_code in (200, 404)
     answer = owner_client.post(reverse("bench:keep", args=[held.pk]), as_drawn(held, {"wording": wording}))
@@ -232,6 +235,20 @@ def test_the_solid_is_the_piece_and_is_not_sent_twice(owner_client, mixed: Order
     assert again.status_code == 304
     trial = owner_client.get(address, {"wording": "Otto"})
     assert trial.headers["ETag"] != first.headers["ETag"]
+
+
+def test_a_piece_is_seen_as_a_picture_too(owner_client, mixed: OrderList) -> None:
+    address = reverse("bench:picture", args=[line("A1", "1").pk])
+    first = owner_client.get(address)
+    with Image.open(io.BytesIO(first.content)) as picture:
+        assert picture.size == (640, 480)
+        seen = np.asarray(picture)[:, :, 3] > 127
+    # It takes a good part of the picture, and its corners are clear.
+    assert 0.1 < seen.mean() < 0.95 and not seen[0, 0]
+    assert owner_client.get(address, headers={"If-None-Match": first.headers["ETag"]}).status_code == 304
+    trial = owner_client.get(address, {"wording": "Otto"})
+    assert trial.content != first.content
+    assert owner_client.get(address, {"wording": ""}).status_code in (200, 404)
 
 
 def test_the_rail_tells_when_lines_have_changed(owner_client, owner, shop) -> None:

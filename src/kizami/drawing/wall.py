@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import io
 import math
 from collections.abc import Sequence
@@ -40,6 +41,8 @@ class OnWall:
     held : why it is held, or ""
     ground : what the lettering stands on or is cut from, unrolled mm; empty for a name piece
     letters : the lettering with all that ties it, unrolled mm
+    seen : the finished piece as a picture with a clear background, or None; it then takes the drawing's place
+    seen_mm : how wide and high that is
     """
 
     name: str
@@ -47,10 +50,14 @@ class OnWall:
     held: str
     ground: shapely.Geometry
     letters: shapely.Geometry
+    seen: bytes | None = None
+    seen_mm: tuple[float, float] = (0.0, 0.0)
 
     @property
     def bounds(self) -> tuple[float, float, float, float]:
         """Of all that is drawn, (0, 0, 0, 0) where there is nothing."""
+        if self.seen is not None:
+            return (0.0, 0.0, *self.seen_mm)
         both = [shape for shape in (self.ground, self.letters) if not shape.is_empty]
         if not both:
             return (0.0, 0.0, 0.0, 0.0)
@@ -133,7 +140,7 @@ def wall_svg(pieces: Sequence[OnWall], *, columns: int, title: str) -> bytes:
     parts = []
     for place, piece in enumerate(pieces):
         left, top = grid.corner(place)
-        low_u, low_v, high_u, _ = piece.bounds
+        low_u, _, high_u, _ = piece.bounds
         across = left + (grid.width_mm - (high_u - low_u)) / 2.0 - low_u
         foot = top + grid.foot_mm()
         words = "".join(
@@ -142,18 +149,29 @@ def wall_svg(pieces: Sequence[OnWall], *, columns: int, title: str) -> bytes:
             f'font-size="{number(grid.text_mm)}" fill="{colour}">{escape(text)}</text>'
             for line, (text, colour) in enumerate(_lines(piece, grid))
         )
-        parts.append(
-            f'<g transform="translate({number(across)} {number(foot)})">'
-            f'<path fill="{_GROUND}" stroke="{_EDGE}" stroke-width=".15" '
-            f'd="{path_data(piece.ground, top_mm=low_v)}"/>'
-            f'<path fill="{_INK}" d="{path_data(piece.letters, top_mm=low_v)}"/></g>{words}'
-        )
+        parts.append(f'<g transform="translate({number(across)} {number(foot)})">{_drawn(piece)}</g>{words}')
     return (
         '<?xml version="1.0" encoding="UTF-8"?>\n'
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{number(width)}mm" height="{number(height)}mm" '
         f'viewBox="0 0 {number(width)} {number(height)}" font-family="sans-serif" text-anchor="middle">'
         f"<title>{escape(title)}</title>{''.join(parts)}</svg>\n"
     ).encode()
+
+
+def _drawn(piece: OnWall) -> str:
+    """A piece in SVG, its foot at 0."""
+    _, low_v, wide, high = piece.bounds
+    if piece.seen is not None:
+        data = base64.b64encode(piece.seen).decode()
+        return (
+            f'<image width="{number(wide)}" height="{number(high)}" y="{number(-high)}" '
+            f'href="data:image/png;base64,{data}"/>'
+        )
+    return (
+        f'<path fill="{_GROUND}" stroke="{_EDGE}" stroke-width=".15" '
+        f'd="{path_data(piece.ground, top_mm=low_v)}"/>'
+        f'<path fill="{_INK}" d="{path_data(piece.letters, top_mm=low_v)}"/>'
+    )
 
 
 def wall_picture(pieces: Sequence[OnWall], *, columns: int, px_a_mm: float) -> bytes:
@@ -187,6 +205,12 @@ def _cell(piece: OnWall, grid: _Grid, scale: float) -> Image.Image:
         [(grid.width_mm - (high_u - low_u)) / 2.0 - low_u, grid.foot_mm() - grid.between_mm / 4.0 + low_v]
     )
     cell = Image.new("RGB", (wide, high), "white")
+    if piece.seen is not None:
+        size = tuple(max(1, round(side * scale)) for side in piece.seen_mm)
+        with Image.open(io.BytesIO(piece.seen)) as seen:
+            fitted = seen.resize((size[0], size[1]), Image.Resampling.LANCZOS)
+        cell.paste(fitted, ((wide - size[0]) // 2, max(high - size[1], 0)), fitted)
+        return cell
     for shape, colour in ((piece.ground, _GROUND), (piece.letters, _INK)):
         mask = Image.new("L", (wide * _FINER, high * _FINER), 0)
         pen = ImageDraw.Draw(mask)

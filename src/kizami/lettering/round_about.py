@@ -51,7 +51,7 @@ class WhenWide(Enum):
 
 
 #: Letters further apart than this are no longer read as a word (common practice, no source).
-WIDEST_GAP = 1.5
+WIDEST_GAP = 0.8
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)

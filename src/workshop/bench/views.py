@@ -13,6 +13,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from kizami.checks.finding import finding_table
 from kizami.checks.kinds import kind_of
+from kizami.drawing.picture import Ground, look_at, picture_png
 from kizami.errors import AdjustmentError
 from kizami.formats.stl import stl_bytes
 from kizami.lettering.shipped import shipped_typefaces
@@ -289,6 +290,37 @@ def go(request: HttpRequest, pk: int, back: bool) -> HttpResponse:
     except KeepingError as error:
         messages.error(request, str(error))
     return redirect("bench:piece", pk=pk)
+
+
+@require_GET
+def picture(request: HttpRequest, pk: int) -> HttpResponse:
+    """The piece as a picture, of the kept wording or of one on trial."""
+    line = _line(pk)
+    try:
+        inputs = _trial_of(request.GET, line).inputs()
+    except AdjustmentError as error:
+        raise Http404(str(error)) from error
+    mark = f'"{fingerprint(inputs)} picture"'
+    if request.headers.get("If-None-Match") == mark:
+        return HttpResponseNotModified()
+    made = trial(inputs)
+    if made.solid is None:
+        raise Http404("There is nothing to build for this wording.")
+    product = inputs.product
+    content = picture_png(
+        made.solid,
+        look=look_at(made.laid_out.area.surface),
+        colour=shipped_materials()[product.material].colour,
+        size_px=_PICTURE_PX,
+        ground=Ground.of(product.treatment),
+    )
+    response = HttpResponse(content, content_type="image/png")
+    response["ETag"] = mark
+    response["Cache-Control"] = "private, no-cache"
+    return response
+
+
+_PICTURE_PX = (640, 480)
 
 
 @require_GET

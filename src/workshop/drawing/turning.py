@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from typing import Any
 
-from kizami.as_made.treatment import Engraved, Treatment
-from kizami.surfaces.ball_patch import BallPatch
+from kizami.as_made.treatment import Engraved, Raised, Treatment
+from kizami.drawing.picture import FROM_ABOVE, look_at
 from kizami.surfaces.cylinder import Cylinder
-from kizami.surfaces.patch import Patch
-from kizami.surfaces.plane import Plane, PlaneAt
+from kizami.surfaces.plane import Plane
 from kizami.surfaces.protocol import Surface
 
 __all__ = ["stand_of"]
@@ -17,17 +16,18 @@ __all__ = ["stand_of"]
 def stand_of(surface: Surface, treatment: Treatment) -> dict[str, Any]:
     """From where a piece is first seen, and where its engraved floors lie.
 
-    Flat faces are looked down upon, round ones from the front. The view blackens engraved floors as a
-    workshop does, where one number says how far from the axis or how high the lettered surface is.
+    Flat faces are looked down upon, round ones from the front. The view blackens engraved floors, and the
+    ground of raised letters, as a workshop does, where one number says how far from the axis or how high the
+    lettered surface is.
     """
     level = None
     if isinstance(surface, Cylinder):
         level = surface.radius_mm
     elif isinstance(surface, Plane):
         level = surface.z_mm
-    flat = isinstance(surface, Plane | PlaneAt | BallPatch | Patch)
     return {
-        "view": "plate" if flat else "band",
+        "view": "plate" if look_at(surface) is FROM_ABOVE else "band",
         "engraved": treatment.depth_mm if isinstance(treatment, Engraved) and level is not None else 0,
+        "raised": treatment.height_mm if isinstance(treatment, Raised) and level is not None else 0,
         "level": level or 0,
     }
