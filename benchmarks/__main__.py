@@ -6,10 +6,11 @@ import argparse
 import sys
 from collections.abc import Callable, Iterator
 
-from benchmarks import faults, lettering, orders, slice_core, slice_web, surfaces, web
+from benchmarks import craft, faults, lettering, orders, slice_core, slice_web, surfaces, web
 from benchmarks.figure import Figure
 
 GROUPS: dict[str, tuple[Callable[[], Iterator[Figure]], ...]] = {
+    "craft": (craft.figures,),
     "faults": (faults.figures,),
     "lettering": (lettering.figures,),
     "orders": (orders.figures,),

@@ -38,7 +38,7 @@ _SPACED = frozenset(("Latn", "Grek", "Cyrl", "Armn", "Geor", "Hebr", "Copt", "Go
 _DEPTH = 0.2
 #: A pair whose white is within these shares of the usual one stays as the face sets it. Tight pairs are
 #: mostly diagonals, whose white goes on above and below.
-_TIGHT, _LOOSE = 0.85, 1.06
+_TIGHT, _LOOSE = 0.88, 1.05
 #: Kerning that a face may always take, and the most that a pair is opened by, cap heights (common practice,
 #: no source).
 _CLOSER, _OPENED = 0.12, 0.08
