@@ -157,7 +157,7 @@ def test_a_logo_beside_the_list_is_made_at_once_and_a_missing_one_holds_its_line
     page = owner_client.get(reverse("intake:trial", args=[intake_pk])).content.decode()
     assert "Logos still missing" in page and "Crest.PNG" in page
     page = owner_client.get(reverse("intake:logos")).content.decode()
-    assert "1 logos taken in" in page and "read.txt is neither an SVG" in page
+    assert "1 logos taken in" in page and "read.txt is no drawing or picture" in page
     owner_client.post(reverse("intake:take-in", args=[intake_pk]), {"do": "take"})
     make_list(line().order_list_id)
     assert line("1").stage == Stage.READY
@@ -196,8 +196,8 @@ def test_logos_of_one_source_do_not_serve_another(owner) -> None:
         ("a.svg", b"<svg xmlns='http://www.w3.org/2000/svg'><script>x</script></svg>", "has a script"),
         ("a.zip", b"PK\x03\x04 cut short", "damaged zip"),
         ("a.png", b"\x89PNG cut short", "not a whole PNG"),
-        ("a.bin", b"\x00\x01", "neither an SVG nor"),
-        ("a.svg", b"", "neither an SVG nor"),
+        ("a.bin", b"\x00\x01", "no drawing or picture"),
+        ("a.svg", b"", "no drawing or picture"),
     ],
 )
 def test_a_bad_file_is_refused_and_the_good_ones_are_kept(owner, owner_client, name, data, said) -> None:

@@ -17,7 +17,7 @@ import numpy as np
 import numpy.typing as npt
 import shapely
 from contourpy import contour_generator
-from PIL import Image, UnidentifiedImageError
+from PIL import Image, ImageOps, UnidentifiedImageError
 from scipy import ndimage
 
 from kizami.artwork.artwork import Artwork, artwork_of
@@ -39,7 +39,12 @@ _SPECK_SHARE, _SPECK_PIXELS = 2e-5, 9.0
 _MOST_SHADED, _FEW_GREYS, _MOST_PARTS = 0.18, 12, 800
 #: A grey is off when it differs from the usual dark or light by more than this share of their distance.
 _OFF_SHARE = 0.12
+_TINY_SIDE = 120
 _SIMPLIFY_PIXELS = 0.12
+
+_FORMATS = ("PNG", "JPEG", "GIF", "WEBP")
+#: Of 255: what is lighter can't be told from white paper.
+_LIGHT = 200
 
 _Grey = npt.NDArray[np.float64]
 
@@ -59,8 +64,8 @@ def read_picture(data: bytes, *, name: str, threshold: float | None = None) -> A
     ------
     ArtworkError : no picture, too large, too small, blank, or a photo
     """
-    grey, is_hard = _read(data, name)
-    notes: list[str] = []
+    grey, is_hard, read_notes = _read(data, name)
+    notes = list(read_notes)
     cut = _otsu(grey) if threshold is None else threshold
     _refuse_blank(grey, cut, name)
     if threshold is None:
@@ -91,8 +96,8 @@ def read_picture(data: bytes, *, name: str, threshold: float | None = None) -> A
     return replace(artwork, pixels_high=round(pixels_high, 2), wander_pixels=0.65 if is_hard else 0.35)
 
 
-def _read(data: bytes, name: str) -> tuple[_Grey, bool]:
-    """Greys from 0 to 1 over white, and whether the picture knows only two of them."""
+def _read(data: bytes, name: str) -> tuple[_Grey, bool, tuple[str, ...]]:
+    """Greys from 0 to 1 over white, whether the picture knows only two of them, and what was decided."""
     if len(data) > LARGEST_PICTURE_BYTES:
         raise ArtworkError(
             f"“{name}” has {len(data) / 1024 / 1024:.0f} MB; a picture may have "
@@ -102,7 +107,7 @@ def _read(data: bytes, name: str) -> tuple[_Grey, bool]:
         with warnings.catch_warnings():
             # Pillow warns of what we refuse by our own, lower limit.
             warnings.simplefilter("ignore")
-            with Image.open(io.BytesIO(data), formats=("PNG", "JPEG")) as picture:
+            with Image.open(io.BytesIO(data), formats=_FORMATS) as picture:
                 width, height = picture.size
                 if width * height > LARGEST_PIXELS:
                     raise ArtworkError(
@@ -114,7 +119,11 @@ def _read(data: bytes, name: str) -> tuple[_Grey, bool]:
                         f"“{name}” is only {width} × {height} pixels: too few to tell its edges. "
                         "Ask for a larger picture or an SVG."
                     )
-                rgba = picture.convert("RGBA")
+                notes = []
+                if (several := getattr(picture, "n_frames", 1)) > 1:
+                    notes.append(f"The first of its {several} pictures was taken")
+                # Cameras and telephones store which way is up beside the picture.
+                rgba = _in_colours(ImageOps.exif_transpose(picture))
     except Image.DecompressionBombError as error:
         pixels = next(iter(re.findall(r"\d+", str(error))), "")
         raise ArtworkError(
@@ -122,15 +131,37 @@ def _read(data: bytes, name: str) -> tuple[_Grey, bool]:
             f"{LARGEST_PIXELS // 1_000_000} million can be read. Make it smaller."
         ) from error
     except (UnidentifiedImageError, OSError, ValueError, SyntaxError) as error:
-        raise ArtworkError(f"“{name}” is not a whole PNG or JPEG picture.") from error
+        raise ArtworkError(f"“{name}” is not a whole PNG, JPEG, GIF or WebP picture.") from error
     if max(rgba.size) > _WORKING_SIDE:
         factor = _WORKING_SIDE / max(rgba.size)
-        rgba = rgba.resize(
-            (max(1, round(width * factor)), max(1, round(height * factor))), Image.Resampling.BOX
-        )
-    ground = Image.new("RGBA", rgba.size, "white")
+        sides = (max(1, round(side * factor)) for side in rgba.size)
+        rgba = rgba.resize((next(sides), next(sides)), Image.Resampling.BOX)
+    ground = Image.new("RGBA", rgba.size, "black" if _is_light_on_clear(rgba) else "white")
+    if _is_light_on_clear(rgba):
+        notes.append("It is light on a clear ground: it was laid on black")
     grey = np.asarray(Image.alpha_composite(ground, rgba).convert("L"), dtype=np.float64) / 255.0
-    return grey, len(np.unique(grey)) <= 2
+    return grey, len(np.unique(grey)) <= 2, tuple(notes)
+
+
+def _in_colours(picture: Image.Image) -> Image.Image:
+    """Eight bits a colour with cover; of sixteen bits the upper ones, which Pillow would cut off."""
+    if picture.mode.startswith("I"):
+        deep = np.asarray(picture, dtype=np.float64)
+        top = 65535.0 if deep.max() > 255 else 255.0
+        picture = Image.fromarray(np.round(255.0 * np.clip(deep / top, 0.0, 1.0)).astype(np.uint8))
+    elif picture.mode == "F":
+        raise ValueError("greys without bounds")
+    return picture.convert("RGBA")
+
+
+def _is_light_on_clear(rgba: Image.Image) -> bool:
+    """Whether all that covers its ground is light, so that on white nothing would be seen."""
+    pixels = np.asarray(rgba)
+    cover = pixels[:, :, 3] > 127
+    if cover.all() or not cover.any():
+        return False
+    light = np.asarray(rgba.convert("L"))[cover]
+    return bool(np.quantile(light, 0.05) > _LIGHT)
 
 
 def _otsu(grey: _Grey) -> float:
@@ -163,10 +194,16 @@ def _refuse_photo(grey: _Grey, cut: float, name: str) -> None:
     greys = int(np.searchsorted(np.cumsum(counts), 0.8 * grey.size)) + 1
     if greys <= _FEW_GREYS:
         return
-    smooth = ndimage.median_filter(grey, 7)
+    away = np.ones(grey.shape, dtype=bool)
+    if min(grey.shape) <= _TINY_SIDE:
+        # Edges are grey in every soft picture, and in a tiny one they are most of it.
+        inked = grey <= cut
+        both = (ndimage.binary_dilation(part, iterations=2) for part in (inked, ~inked))
+        away = ~(next(both) & next(both))
+    smooth = ndimage.median_filter(grey, 7 if min(grey.shape) > _TINY_SIDE else 3)
     low, high = float(np.median(grey[grey <= cut])), float(np.median(grey[grey > cut]))
     off = np.where(smooth <= cut, np.abs(smooth - low), np.abs(smooth - high))
-    shaded = float((off > _OFF_SHARE * (high - low)).mean())
+    shaded = float(((off > _OFF_SHARE * (high - low)) & away).mean())
     if shaded > _MOST_SHADED:
         raise ArtworkError(
             f"“{name}” looks like a photo: {shaded * 100:.0f} % of it is shaded, so it has no clear edges. "

@@ -5,13 +5,14 @@ from __future__ import annotations
 import io
 import unicodedata
 import zipfile
+import zlib
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from functools import partial
 
 from kizami.artwork.artwork import Artwork
 from kizami.artwork.pictures import LARGEST_PICTURE_BYTES, read_picture
-from kizami.artwork.svg_files import read_svg
+from kizami.artwork.svg_files import LARGEST_SVG_BYTES, read_svg
 from kizami.errors import ArtworkError
 from kizami.remembering import remembered
 
@@ -29,7 +30,14 @@ __all__ = [
 MOST_FILES = 500
 LARGEST_PARCEL_BYTES = 64 * 1024 * 1024
 _LARGEST_UNPACKED_BYTES = 128 * 1024 * 1024
-_KINDS = (".svg", ".png", ".jpg", ".jpeg")
+_KINDS = (".svg", ".svgz", ".png", ".jpg", ".jpeg", ".gif", ".webp")
+_PICTURES, _PACKED = (b"\x89PNG", b"\xff\xd8", b"GIF8"), b"\x1f\x8b"
+#: What customers send instead, by how it begins.
+_OTHERS = {
+    b"%PDF": "a PDF", b"%!PS": "a PostScript file", b"BM": "a BMP picture", b"II*\x00": "a TIFF picture",
+    b"MM\x00*": "a TIFF picture", b"8BPS": "a layered picture of a drawing program", b"PK": "a zip of files",
+    b"\x00\x00\x01\x00": "an icon file",
+}  # fmt: skip
 
 
 def read_logo(data: bytes, *, name: str, threshold: float | None = None) -> Artwork:
@@ -44,11 +52,30 @@ def read_logo(data: bytes, *, name: str, threshold: float | None = None) -> Artw
 
 @remembered
 def _read_logo(data: bytes, name: str, threshold: float | None) -> Artwork:
-    if data.startswith((b"\x89PNG", b"\xff\xd8")):
+    if data.startswith(_PICTURES) or (data.startswith(b"RIFF") and data[8:12] == b"WEBP"):
         return read_picture(data, name=name, threshold=threshold)
+    if data.startswith(_PACKED):
+        data = _unpacked_svg(data, name)
     if b"<" in data[:1000]:
         return read_svg(data, name=name)
-    raise ArtworkError(f"“{name}” is neither an SVG nor a PNG or JPEG picture.")
+    known = next((kind for start, kind in _OTHERS.items() if data.startswith(start)), "")
+    told = (
+        f"is {known}, which can't be read as a logo" if known else "is no drawing or picture that can be read"
+    )
+    raise ArtworkError(f"“{name}” {told}. Send it as SVG, PNG, JPEG, GIF or WebP.")
+
+
+def _unpacked_svg(data: bytes, name: str) -> bytes:
+    """A drawing that was packed, up to a byte more than may be read."""
+    unpacker = zlib.decompressobj(wbits=31)
+    damaged = ArtworkError(f"“{name}” is a packed file that is damaged.")
+    try:
+        drawing = unpacker.decompress(data, LARGEST_SVG_BYTES + 1)
+    except zlib.error as error:
+        raise damaged from error
+    if not unpacker.eof and len(drawing) <= LARGEST_SVG_BYTES:
+        raise damaged
+    return drawing
 
 
 def fold_file_name(name: str) -> str:
@@ -161,7 +188,7 @@ def unpack_logos(data: bytes, *, name: str) -> Parcel:
 def _unpacked(pack: zipfile.ZipFile, entry: zipfile.ZipInfo, name: str) -> bytes:
     """The content of one entry; what it says of its size may be a lie, so no more than the limit is read."""
     if not name.casefold().endswith(_KINDS):
-        raise ArtworkError("is neither an SVG nor a PNG or JPEG picture")
+        raise ArtworkError("is no drawing or picture that can be read")
     if entry.flag_bits & 1:
         raise ArtworkError("is locked with a password")
     with pack.open(entry) as file:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gzip
 import io
 import math
 import struct
@@ -16,6 +17,7 @@ from PIL import Image, ImageDraw, ImageFilter
 
 from kizami.artwork.artwork import Artwork
 from kizami.artwork.pictures import LARGEST_PIXELS, read_picture
+from kizami.artwork.shelf import read_logo
 from kizami.errors import ArtworkError
 
 _FINER = 8
@@ -200,10 +202,100 @@ def lying_png(width: int, height: int) -> bytes:
         pytest.param(png(Image.new("L", (100, 100), 255)), "blank", id="white"),
         pytest.param(png(Image.new("L", (100, 100), 128)), "blank", id="grey"),
         pytest.param(b"\x89PNG nothing", "whole", id="no picture"),
-        pytest.param(b"GIF89a" + bytes(50), "PNG or JPEG", id="another kind"),
+        pytest.param(b"GIF89a" + bytes(50), "PNG, JPEG, GIF or WebP", id="a damaged GIF"),
         pytest.param(b"\x89PNG" + bytes(17 * 1024 * 1024), "17 MB", id="too many bytes"),
     ],
 )
 def test_what_can_not_be_followed_is_refused_with_its_reason(data: bytes, says: str) -> None:
     with pytest.raises(ArtworkError, match=says):
         read_picture(data, name="x.png")
+
+
+SIGN = shapely.MultiPolygon([star(60.0, 50.0, 24.0), shapely.box(4.0, 4.0, 30.0, 14.0)])
+
+
+def followed(data: bytes, name: str = "sign") -> Artwork:
+    return read_logo(data, name=name)
+
+
+def apart(one: Artwork, other: Artwork) -> float:
+    """Area in which two differ, as a share of the one."""
+    return float(one.shape.symmetric_difference(other.shape).area / one.shape.area)
+
+
+@pytest.mark.parametrize("kind", ["GIF", "WEBP"])
+def test_other_kinds_of_picture_are_read_as_well(kind: str) -> None:
+    plain = drawn(SIGN, 120)
+    out = io.BytesIO()
+    plain.save(out, kind, **({"lossless": True} if kind == "WEBP" else {}))
+    assert apart(followed(png(plain)), followed(out.getvalue())) < 0.02
+
+
+@pytest.mark.parametrize("turn", [3, 6, 8])
+def test_a_picture_of_a_telephone_stands_as_it_was_seen(turn: int) -> None:
+    """EXIF orientation (0x0112): 3 is half a turn, 6 a quarter clockwise, 8 anticlockwise to be seen upright."""
+    plain = drawn(SIGN, 120)
+    stored = plain.rotate({3: 180, 6: 90, 8: -90}[turn], expand=True)
+    exif = Image.Exif()
+    exif[0x0112] = turn
+    out = io.BytesIO()
+    stored.save(out, "JPEG", quality=98, exif=exif)
+    assert apart(followed(png(plain)), followed(out.getvalue())) < 0.03
+
+
+def test_sixteen_bits_are_not_cut_off() -> None:
+    plain = drawn(SIGN, 120)
+    deep = Image.fromarray((np.asarray(plain).astype(np.uint16) * 257).astype(np.uint16))
+    assert apart(followed(png(plain)), followed(png(deep))) < 0.005
+
+
+def test_white_on_clear_is_seen() -> None:
+    plain = drawn(SIGN, 120)
+    white = Image.new("RGBA", plain.size, (255, 255, 255, 0))
+    white.putalpha(plain.point(lambda v: 255 - v))
+    found = followed(png(white))
+    assert apart(followed(png(plain)), found) < 0.02
+    assert any("clear" in note for note in found.notes)
+    # What is dark on clear stays dark on white.
+    dark = Image.new("RGBA", plain.size, (0, 0, 0, 0))
+    dark.putalpha(plain.point(lambda v: 255 - v))
+    assert not any("clear" in note for note in followed(png(dark)).notes)
+
+
+def test_of_several_pictures_the_first_is_taken_and_said() -> None:
+    first, second = drawn(SIGN, 120), drawn(shapely.MultiPolygon([shapely.box(10, 10, 100, 20)]), 120)
+    out = io.BytesIO()
+    first.save(out, "GIF", save_all=True, append_images=[second])
+    found = followed(out.getvalue())
+    assert apart(followed(png(first)), found) < 0.02
+    assert any("first of its 2" in note for note in found.notes)
+
+
+@pytest.mark.parametrize("side", [24, 32, 48, 64])
+def test_a_tiny_sign_is_no_photo(side: int) -> None:
+    """Most of what is small and softly drawn is edge."""
+    small = shapely.transform(SIGN, lambda xy: xy * side / 120.0)
+    found = followed(png(drawn(small, side)))
+    assert len(found.shape.geoms) >= 1
+
+
+def test_a_packed_drawing_is_unpacked() -> None:
+    drawing = b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><path d="M0 0h9v9H0z"/></svg>'
+    assert followed(gzip.compress(drawing)).shape.equals(followed(drawing).shape)
+    with pytest.raises(ArtworkError, match="damaged"):
+        followed(gzip.compress(drawing)[:-20][:30])
+    # A packed drawing that would be larger than any may be is not unpacked further.
+    with pytest.raises(ArtworkError, match="MB"):
+        followed(gzip.compress(b"<svg>" + b" " * (64 * 1024 * 1024) + b"</svg>"))
+
+
+@pytest.mark.parametrize(
+    ("data", "says"),
+    [
+        (b"%PDF-1.7 ...", "PDF"), (b"II*\x00" + bytes(40), "TIFF"), (b"BM" + bytes(40), "BMP"), (b"", "no drawing"),
+        (b"8BPS" + bytes(9), "layered"), (b"hello", "SVG, PNG"),
+    ],
+)  # fmt: skip
+def test_what_is_sent_instead_is_named(data: bytes, says: str) -> None:
+    with pytest.raises(ArtworkError, match=says):
+        followed(data)
