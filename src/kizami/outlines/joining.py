@@ -16,8 +16,9 @@ from kizami.outlines.drawn_strokes import link
 
 __all__ = ["Tied", "base_bar", "hold_middles", "loose_parts", "rim", "tie"]
 
-#: A level or upright bridge is taken when it is at most this much longer than the shortest.
-_NATURAL_SHARE = 1.3
+#: An upright bridge is taken when it is at most this much longer than the shortest, and one at the feet when
+#: it is at most this much longer: at the height of a dot or in the middle it would make another letter.
+_NATURAL_SHARE, _FEET_SHARE = 1.3, 2.4
 #: A stroke across stands so high above the feet of what it joins, in its own widths.
 _FOOT_WIDTHS = 0.6
 _QUARTER = 16
@@ -105,20 +106,19 @@ def _natural_line(one: shapely.Polygon, other: shapely.Polygon, width: float) ->
     feet, where a pen goes from letter to letter."""
     shortest = shapely.shortest_line(one, other)
     best = shortest
-    allowed = shortest.length * _NATURAL_SHARE
     low_x, high_x = max(one.bounds[0], other.bounds[0]), min(one.bounds[2], other.bounds[2])
     low_y, high_y = max(one.bounds[1], other.bounds[1]), min(one.bounds[3], other.bounds[3])
     tries = []
     if high_x > low_x:
         x = (low_x + high_x) / 2.0
-        tries.append(shapely.LineString([(x, -1e6), (x, 1e6)]))
+        tries.append((shapely.LineString([(x, -1e6), (x, 1e6)]), _NATURAL_SHARE))
     if high_y > low_y:
         y = min(low_y + _FOOT_WIDTHS * width, (low_y + high_y) / 2.0)
-        tries.append(shapely.LineString([(-1e6, y), (1e6, y)]))
-    for ray in tries:
+        tries.append((shapely.LineString([(-1e6, y), (1e6, y)]), _FEET_SHARE))
+    for ray, share in tries:
         line = shapely.shortest_line(one.intersection(ray), other.intersection(ray))
-        if line is not None and 0 < line.length <= allowed:
-            best, allowed = line, line.length
+        if line is not None and 0 < line.length <= share * shortest.length:
+            best = line
     return best
 
 

@@ -124,3 +124,12 @@ def test_nothing_is_tied_to_nothing() -> None:
     assert tie(shapely.MultiPolygon(), width=1.0).loose_before == 0
     assert loose_parts(shapely.MultiPolygon()) == []
     assert tie(word("L"), width=1.0).ties == ()
+
+
+def test_stems_are_joined_at_their_feet_and_not_at_a_dot() -> None:
+    """A stem beside an i whose dot is wider than its stem: across at the dot they would read as another letter."""
+    stem = shapely.box(0.0, 0.0, 1.0, 10.0)
+    dotted = shapely.union_all([shapely.box(4.0, 0.0, 5.0, 7.0), shapely.Point(4.5, 7.6).buffer(1.1)])
+    found = tie(bodies_of(stem, dotted), width=0.8)
+    ((_, y),) = found.spots
+    assert found.loose_after == 0 and y < 1.5
