@@ -423,20 +423,20 @@ def test_what_points_above_or_to_last_time_is_held_with_the_words_it_points_to(o
 
 
 def test_lines_of_a_customer_are_kept_where_the_product_has_room(owner) -> None:
-    text = 'order,product,size,wording\nA1,CREW-TAG,,"Ana\nTom"\nA2,CHOIR-RING,54,"Ana\nTom"\n'
+    text = 'order,product,size,wording\nA1,CREW-TAG,,"Anabel\nTom"\nA2,CHOIR-RING,54,"Anabel\nTom"\n'
     taken = take_list(text.encode(), name="x", user=owner)
     tag, ring = taken.lines.order_by("order")
-    assert (tag.wording, tag.open_question) == ("Ana\nTom", "")
-    assert (ring.wording, ring.candidates) == ("Ana Tom", ["Ana Tom"])
+    assert (tag.wording, tag.open_question) == ("Anabel\nTom", "")
+    assert (ring.wording, ring.candidates) == ("Anabel Tom", ["Anabel Tom"])
     assert "2 lines" in ring.open_question
     make_list(taken.pk)
     tag.refresh_from_db()
     assert tag.stage == Stage.READY
     # In one line the same words are as high as the width of the plate allows.
-    alone = change_wording(tag.pk, "Ana Tom", user=owner)
+    alone = change_wording(tag.pk, "Anabel Tom", user=owner)
     assert alone.height_mm < tag.revision.height_mm
     # The same list again says the same words, so that nothing is changed and nobody is asked.
-    change_wording(tag.pk, "Ana\nTom", user=owner)
+    change_wording(tag.pk, "Anabel\nTom", user=owner)
     assert counts(text, owner) == (0, 0, 2, 0, 0)
 
 
