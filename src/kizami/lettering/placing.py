@@ -7,7 +7,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
-import numpy.typing as npt
 import shapely
 
 from kizami.artwork.artwork import Artwork
@@ -27,14 +26,12 @@ from kizami.lettering.round_about import (
     ornament_of,
     set_round,
 )
-from kizami.lettering.shapes import STRAIGHT, Filled, Letter, Shaped, Straight, is_scale_free, shape_letters
+from kizami.lettering.shapes import STRAIGHT, Filled, Letter, Straight, is_scale_free, shape_letters
 from kizami.lettering.typeface import Typeface, join_shapes
+from kizami.lettering.unit_drawings import Drawing, Outlines, Unit, array_of, middle_of, placed_marks
 from kizami.lettering.units import has_joined_units
 
 __all__ = ["Placing", "Recess", "Request", "Setting", "Values", "whole_steps"]
-
-#: Array of shape (n,) of outlines.
-Outlines = npt.NDArray[np.object_]
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -218,7 +215,7 @@ class Placing:
         letters = self._letters([block.marks[i] for i in inked], flat)
         if self.level is not None:
             level = self.level
-            middle = _middle(flat)[1]
+            middle = middle_of(flat)[1]
             shaped = shape_letters(
                 letters,
                 level.arc(middle),
@@ -226,7 +223,7 @@ class Placing:
                 sagitta_mm=self.sagitta_mm,
                 joined=self._joined(block),
             )
-            stood = shapely.transform(_array(shaped.outlines), lambda xy: xy + level.offset(middle))
+            stood = shapely.transform(array_of(shaped.outlines), lambda xy: xy + level.offset(middle))
             return [
                 shapely.transform(stood, lambda uv, w=share: level.turned(uv, w))
                 for share in self._level_shares()
@@ -238,8 +235,8 @@ class Placing:
             sagitta_mm=self.sagitta_mm,
             joined=self._joined(block),
         )
-        outlines = _array(shaped.outlines)
-        centre = _middle(outlines)
+        outlines = array_of(shaped.outlines)
+        centre = middle_of(outlines)
         return [shapely.transform(outlines, lambda xy, a=a: xy - centre + a) for a in self._anchors()]
 
     def _drawn(self, candidate: Setting, values: Values, block: Block) -> tuple[Outlines, np.ndarray]:
@@ -251,7 +248,7 @@ class Placing:
         key = (candidate, values.tracking, values.width, block.text)
         known = self._drawings.get(key)
         if known is None:
-            every = _array(draw(block, sagitta=self.sagitta_mm / self.plan.greatest_height_mm))
+            every = array_of(draw(block, sagitta=self.sagitta_mm / self.plan.greatest_height_mm))
             inked = np.flatnonzero(~shapely.is_empty(every))
             known = self._drawings[key] = Drawing(marks=block.marks, outlines=every[inked], inked=inked)
         moves = np.array([(m.x - b.x, m.y - b.y) for m, b in zip(block.marks, known.marks, strict=True)])
@@ -274,7 +271,7 @@ class Placing:
             period = self.area.surface.period_mm
             if period is not None:
                 low = self.area.outline.bounds[0]
-                inked = _array([self.area.turned(s, -_turns_from(s, low, period)) for s in inked])
+                inked = array_of([self.area.turned(s, -_turns_from(s, low, period)) for s in inked])
             return bool(shapely.covers(self.area.clear_turns(self._clearance_mm), inked).all())
         return bool(shapely.covers(self.region, inked).all())
 
@@ -322,7 +319,7 @@ class Placing:
         if middle is None:
             shapes = draw(self._turn(candidate).block, sagitta=1e-3)
             inked = [s for s in shapes if not s.is_empty]
-            middle = self._turn_middles[candidate] = float(_middle(_array(inked))[1]) if inked else 0.5
+            middle = self._turn_middles[candidate] = float(middle_of(array_of(inked))[1]) if inked else 0.5
         return middle
 
     @property
@@ -465,8 +462,8 @@ class Placing:
         )
         inked = [s for s in shaped.outlines if not s.is_empty]
         if not inked:
-            return list(shaped.outlines), _marks(block, shaped, height, np.zeros(2)), shaped.stretch
-        centre = _middle(_array(inked))
+            return list(shaped.outlines), placed_marks(block, shaped, height, np.zeros(2)), shaped.stretch
+        centre = middle_of(array_of(inked))
         shapes: list[shapely.MultiPolygon] = []
         marks: list[PlacedMark] = []
         for anchor in self._anchors():
@@ -475,7 +472,7 @@ class Placing:
                 s if s.is_empty else shapely.transform(s, lambda uv, o=offset: uv + o)
                 for s in shaped.outlines
             )
-            marks.extend(_marks(block, shaped, height, offset))
+            marks.extend(placed_marks(block, shaped, height, offset))
         return shapes, marks, shaped.stretch * len(self._anchors())
 
     def _placed_level(
@@ -488,8 +485,8 @@ class Placing:
                 self._letters(block.marks, flat),
                 STRAIGHT, height_mm=height, sagitta_mm=self.sagitta_mm,
             )  # fmt: skip
-            return flat, _marks(block, straight, height, np.zeros(2)), straight.stretch
-        middle = _middle(_array(inked))[1]
+            return flat, placed_marks(block, straight, height, np.zeros(2)), straight.stretch
+        middle = middle_of(array_of(inked))[1]
         letters = self._letters(block.marks, flat)
         shaped = shape_letters(
             letters,
@@ -506,7 +503,7 @@ class Placing:
                 s if s.is_empty else shapely.transform(s, lambda uv, w=share: level.turned(uv + offset, w))
                 for s in shaped.outlines
             )
-            for mark in _marks(block, shaped, height, offset):
+            for mark in placed_marks(block, shaped, height, offset):
                 ((u, v),) = level.turned(np.array([[mark.u_mm, mark.v_mm]]), share)
                 turned = mark.angle_rad + level.angle(share)
                 marks.append(replace(mark, u_mm=float(u), v_mm=float(v), angle_rad=turned))
@@ -518,71 +515,6 @@ class Placing:
         if isinstance(turn, Repeated):
             return [(place - (turn.times - 1) / 2.0) / turn.times for place in range(turn.times)]
         return [turn.direction_deg / 360.0] if isinstance(turn, Sector) else [0.0]
-
-
-@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
-class Drawing:
-    """A block drawn at a cap height of 1: all its marks, and the outlines of those that have one."""
-
-    marks: tuple[Mark, ...]
-    outlines: Outlines
-    inked: np.ndarray
-
-
-def _array(shapes: Sequence[shapely.MultiPolygon]) -> Outlines:
-    """Outlines as one array, on which they are moved and asked together."""
-    array = np.empty(len(shapes), dtype=object)
-    array[:] = shapes
-    return array
-
-
-def _middle(outlines: Outlines) -> np.ndarray:
-    """Middle of the box round outlines, (x, y)."""
-    low_x, low_y, high_x, high_y = shapely.total_bounds(outlines)
-    return np.array([(low_x + high_x) / 2.0, (low_y + high_y) / 2.0])
-
-
-@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
-class Unit:
-    """Outlines at a cap height of 1, with the centre and half the size of their box."""
-
-    outlines: shapely.MultiPolygon
-    centre: np.ndarray
-    half_box: np.ndarray
-
-    @classmethod
-    def of(cls, outlines: shapely.MultiPolygon) -> Unit:
-        if outlines.is_empty:
-            return cls(outlines=outlines, centre=np.zeros(2), half_box=np.zeros(2))
-        low_x, low_y, high_x, high_y = outlines.bounds
-        return cls(
-            outlines=outlines,
-            centre=np.array([(low_x + high_x) / 2.0, (low_y + high_y) / 2.0]),
-            half_box=np.array([(high_x - low_x) / 2.0, (high_y - low_y) / 2.0]),
-        )
-
-
-def _marks(block: Block, shaped: Shaped, height: float, offset: np.ndarray) -> list[PlacedMark]:
-    marks = []
-    for mark, move in zip(block.marks, shaped.moves, strict=True):
-        x, y = mark.x * height, mark.y * height
-        angle = 0.0
-        if move is not None:
-            x, y = move.apply(x, y)
-            angle = move.angle_rad
-        marks.append(
-            PlacedMark(
-                source=mark.source,
-                glyph=mark.glyph,
-                cluster=mark.cluster,
-                u_mm=float(x + offset[0]),
-                v_mm=float(y + offset[1]),
-                scale_mm=height * abs(mark.scale_y),
-                angle_rad=angle,
-                plain=move is not None and mark.is_plain,
-            )
-        )
-    return marks
 
 
 def _turns_from(part: shapely.Geometry, low: float, period: float) -> int:
