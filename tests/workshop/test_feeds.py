@@ -36,11 +36,12 @@ def order(number: int, *, version: int = 1, wording: str = "Halloran", **line: o
 
 @pytest.fixture
 def shop_server() -> Iterator[tuple[Shop, str]]:
-    shop = Shop(orders=[order(n) for n in range(3)], slow_s=0.6)
+    shop = Shop(orders=[order(n) for n in range(3)], slow_s=60)
     server = serve(shop, 0)
     thread = threading.Thread(target=server.serve_forever, kwargs={"poll_interval": 0.02})
     thread.start()
     yield shop, f"http://127.0.0.1:{server.server_address[1]}"
+    shop.hurry.set()
     server.shutdown()
     thread.join()
     server.server_close()
@@ -281,7 +282,7 @@ class _Trickle(socketserver.BaseRequestHandler):
         self.request.recv(65536)
         begin = b"HTTP/1.1 200 OK\r\nContent-Type: application/json\r\n"
         self.request.sendall(begin + (b"\r\n{" if self.body else b"X-Slow: "))
-        for _ in range(400):
+        while True:
             time.sleep(0.05)
             try:
                 self.request.sendall(b" ")
@@ -298,9 +299,7 @@ def test_a_feed_that_trickles_is_left_after_a_total_time(owner, monkeypatch, bod
         thread.start()
         source = Source.objects.create(name="trickle")
         feed = Feed.objects.create(source=source, address=f"http://127.0.0.1:{server.server_address[1]}")
-        began = time.monotonic()
         assert listen(feed.pk) == 0
-        assert time.monotonic() - began < 5
         assert "did not end within 1 s" in again(feed).trouble
         server.shutdown()
         thread.join()
