@@ -26,6 +26,7 @@ from kizami.checks.not_measured import not_measured
 from kizami.checks.piece_size import piece_size
 from kizami.checks.printing import islands, overhang
 from kizami.checks.proven import letters_proven, measured_depth, measured_twice
+from kizami.checks.read_back import read_back
 from kizami.checks.sharp_points import sharp_point
 from kizami.checks.solid_body import one_body, right_volume, through_holes
 from kizami.checks.solid_case import SolidCase
@@ -58,6 +59,7 @@ FLAT_CHECKS: tuple[FlatCheck, ...] = (
     draft_made,
     departure,
     openings_kept,
+    read_back,
     parts_loose,
     closed_middles,
     loops_level,

@@ -85,6 +85,7 @@ _ROWS = (
     # What was done to them.
     _kind("departure", "Departure from the drawn letter", "mm", _MOST, _UGLY),
     _kind("openings-kept", "Openings closed", "", _MOST, _UGLY, is_strict=True),
+    _kind("read-back", "Letters that read otherwise", "", _MOST, _FAILS, is_strict=True),
     _kind("loose-parts", "Loose parts", "", _MOST, _CANNOT, is_strict=True),
     _kind("loops-level", "Loops out of level", "mm", _MOST, _UGLY),
     _kind("loop-place", "Loop from its end", "%", _MOST, _UGLY),

@@ -221,6 +221,29 @@ def _openings(s: Said) -> Words:
     )
 
 
+#: What became of a letter, by how it changed.
+_READS = {
+    "mark": "the dot or accent of {} no longer stands by itself",
+    "middle": "the closed middle of {} has filled",
+    "opening": "{} has an opening that it was not drawn with",
+    "stroke": "a stroke that was added reads as one of {}",
+}
+
+
+def _read_back(s: Said) -> Words:
+    told = [_READS[how].format(cause.named) for how, cause in zip(s.facts["hows"], s.cause, strict=True)]
+    return (
+        "It reads otherwise than it was set: " + "; ".join(told[:_MOST_NAMED]) + "."
+        if s.fails
+        else "Every letter reads as it was set.",
+        "Set it wider apart, choose slimmer bridges or another typeface, or hold the parts otherwise.",
+    )
+
+
+#: Letters that one sentence names.
+_MOST_NAMED = 3
+
+
 def _loose(s: Said) -> Words:
     return (
         f"{s.measured:.0f} parts are attached to nothing; before tying there were {s.facts['before']}.",
@@ -513,6 +536,7 @@ _WORDS: Mapping[str, Callable[[Said], Words]] = {
     "draft-made": _draft_made,
     "departure": _departure,
     "openings-kept": _openings,
+    "read-back": _read_back,
     "loose-parts": _loose,
     "closed-middles": _middles_drop,
     "loops-level": _level,

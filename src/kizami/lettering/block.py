@@ -176,11 +176,25 @@ class Pair:
     ----------
     cluster : of the right one
     left, right : their bodies without loose marks, as they stand
+    left_marks, right_marks : their dots and accents, or None
     """
 
     cluster: int
     left: shapely.Geometry
     right: shapely.Geometry
+    left_marks: shapely.Geometry | None = None
+    right_marks: shapely.Geometry | None = None
+
+    def marks_clear(self, move: float, gap: float) -> bool:
+        """Whether no dot or accent runs into the other letter when the right one is moved."""
+        there = moved(self.right, np.array([move, 0.0]))
+        if self.left_marks is not None and shapely.dwithin(self.left_marks, there, gap):
+            return False
+        if self.right_marks is None:
+            return True
+        marks = moved(self.right_marks, np.array([move, 0.0]))
+        beside = [self.left] if self.left_marks is None else [self.left, self.left_marks]
+        return not any(shapely.dwithin(marks, one, gap) for one in beside)
 
 
 @dataclass(frozen=True, eq=False, kw_only=True)
@@ -229,12 +243,20 @@ class Together:
         known = self._known.get((place, asked))
         if known is None:
             pair = self.pairs[place]
-            known = self._known[place, asked] = _joining_move(pair.left, pair.right, *asked)
+            known = _joining_move(pair.left, pair.right, *asked)
+            gap = asked[2]
+            if not pair.marks_clear(known, gap):
+                # A dot that ran into a neighbour would be lost: the letters are joined by a stroke instead.
+                apart = (known + step * _ASIDE for step in range(1, 1 + round((_APART - known) / _ASIDE)))
+                known = next((move for move in apart if pair.marks_clear(move, gap)), known)
+            self._known[place, asked] = known
         return known
 
 
 #: Of the widths that letters are joined by: near enough to what is asked for, and few of them.
 _STEP = 1.05
+#: A letter goes so far away from its neighbour, in cap heights and in such steps, that its dot is clear.
+_APART, _ASIDE = 0.16, 0.02
 #: A letter goes so far to its neighbour, in cap heights; one that stands further off is joined by a stroke.
 _MOST_GAP = 0.32
 #: Letters that meet along more than this, in cap heights, would melt into one: parallel stems are joined by a
@@ -277,22 +299,30 @@ def drawn_together(block: Block) -> Together:
     for mark, shape in zip(block.marks, shapes, strict=True):
         if not shape.is_empty:
             inked.setdefault(mark.cluster, []).append(shape)
-    bodies = {cluster: _letter_alone(join_shapes(several)) for cluster, several in inked.items()}
+    parts = {cluster: _letter_and_marks(join_shapes(several)) for cluster, several in inked.items()}
+    bodies = {cluster: letter for cluster, (letter, _) in parts.items()}
     clusters = sorted(bodies, key=lambda c: float(bodies[c].bounds[0]))
     spaces = {m.cluster for m, s in zip(block.marks, shapes, strict=True) if s.is_empty}
     pairs = [
-        Pair(cluster=after, left=bodies[before], right=bodies[after])
+        Pair(
+            cluster=after,
+            left=bodies[before],
+            right=bodies[after],
+            left_marks=parts[before][1],
+            right_marks=parts[after][1],
+        )
         for before, after in itertools.pairwise(clusters)
         if not any(before < space < after or after < space < before for space in spaces)
     ]
     return Together(block=block, pairs=tuple(pairs))
 
 
-def _letter_alone(shape: shapely.MultiPolygon) -> shapely.Geometry:
-    """The largest body with all that touches it: a letter without its dots."""
+def _letter_and_marks(shape: shapely.MultiPolygon) -> tuple[shapely.Geometry, shapely.Geometry | None]:
+    """The largest body with all that touches it, and what stands apart from it: its dots."""
     if len(shape.geoms) < 2:
-        return shape
-    return max(bodies_of(shape).geoms, key=lambda body: float(body.area))
+        return shape, None
+    letter, *marks = sorted(bodies_of(shape).geoms, key=lambda body: -float(body.area))
+    return letter, shapely.union_all(marks) if marks else None
 
 
 #: Fine enough to centre by: a thousandth of the height is 0.005 mm on a 5 mm letter.

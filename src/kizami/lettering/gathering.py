@@ -25,6 +25,8 @@ __all__ = ["Gathered", "gathered", "gathered_at"]
 _MOST_TRAVEL, _MOST_OWN_SIZES = 0.36, 4.0
 #: A neck that is more than this share of the mark's own width shows no mark any more.
 _MOST_NECK_SHARE = 0.82
+#: A neck as wide as this share of the mark leaves it a mark.
+_NECK_SHARE = 0.62
 #: How far a mark may go into its letter, as a share of its own extent along the way.
 _MOST_DEPTH_SHARE = 0.45
 #: Straight down is taken before a slanted way that is hardly shorter.
@@ -61,23 +63,44 @@ class Gathered:
 
 
 def gathered_at(
-    shapes: Sequence[shapely.MultiPolygon], origin: FloatArray, *, cap_height: float, wanted: float
+    shapes: Sequence[shapely.MultiPolygon],
+    origin: FloatArray,
+    *,
+    cap_height: float,
+    wanted: float,
+    least: float = 0.0,
+    gap: float = 0.0,
+    beside: shapely.Geometry | None = None,
 ) -> Gathered | None:
     """`gathered` of a letter that stands somewhere; letters come again and again and are gathered once."""
     # To a nanometre, so that a letter is the same wherever it stands.
     about = tuple(shapely.transform(shape, lambda xy: (xy - origin).round(6)) for shape in shapes)
-    found = _gathered_once(about, cap_height, wanted)
-    return None if found is None else found.at(origin)
+    found = _gathered_once(about, cap_height, wanted, least, gap)
+    if found is None:
+        return None
+    there = found.at(origin)
+    if beside is None or not any(shapely.dwithin(mark, beside, gap) for mark in there.marks):
+        return there
+    # In its usual place a mark would run into a neighbour, and be read as a part of it.
+    return gathered(shapes, cap_height=cap_height, wanted=wanted, least=least, gap=gap, beside=beside)
 
 
 @remembered
 def _gathered_once(
-    shapes: tuple[shapely.MultiPolygon, ...], cap_height: float, wanted: float
+    shapes: tuple[shapely.MultiPolygon, ...], cap_height: float, wanted: float, least: float, gap: float
 ) -> Gathered | None:
-    return gathered(shapes, cap_height=cap_height, wanted=wanted)
+    return gathered(shapes, cap_height=cap_height, wanted=wanted, least=least, gap=gap)
 
 
-def gathered(shapes: Sequence[shapely.MultiPolygon], *, cap_height: float, wanted: float) -> Gathered | None:
+def gathered(
+    shapes: Sequence[shapely.MultiPolygon],
+    *,
+    cap_height: float,
+    wanted: float,
+    least: float = 0.0,
+    gap: float = 0.0,
+    beside: shapely.Geometry | None = None,
+) -> Gathered | None:
     """Bring the loose bodies of one letter to its largest body; None where nothing was moved.
 
     Parameters
@@ -85,6 +108,9 @@ def gathered(shapes: Sequence[shapely.MultiPolygon], *, cap_height: float, wante
     shapes : of the letter and of the marks that stand with it
     cap_height : tells how far a mark may go
     wanted : width of the neck by which it is held
+    least : that it has at least, where the mark is so slim that a wider one would hide it
+    gap : that marks keep from each other and from what stands beside
+    beside : other letters near by
 
     >>> stem, dot = shapely.box(0, 0, 1, 7), shapely.Point(0.5, 9).buffer(0.9)
     >>> i = shapely.MultiPolygon([stem, dot])
@@ -107,16 +133,16 @@ def gathered(shapes: Sequence[shapely.MultiPolygon], *, cap_height: float, wante
             loose.append(number)
     now = {number: body for number, (_, body) in enumerate(owners)}
     marks, joints = [], []
+    way_of = _Way(cap_height=cap_height, wanted=wanted, least=least, gap=gap)
     # From the letter outward: what stands on a mark is brought to the mark.
-    for number in sorted(loose, key=lambda n: (round(float(shapely.distance(base, owners[n][1])), 3), n)):
-        body = owners[number][1]
-        found = _brought(body, base, cap_height, wanted)
-        if found is None:
-            continue
-        now[number] = found
-        marks.append(found)
-        joints.append(shapely.intersection(found, base))
-        base = bodies_of(base, found)
+    loose.sort(key=lambda n: (round(float(shapely.distance(base, owners[n][1])), 3), n))
+    for group in _beside_each_other(loose, [body for _, body in owners]):
+        found = way_of.brought([owners[n][1] for n in group], base, beside)
+        for number, there in zip(group, found, strict=False):
+            now[number] = there
+            marks.append(there)
+            joints.append(shapely.intersection(there, base))
+        base = bodies_of(base, *found)
     if not marks:
         return None
     moved_shapes = tuple(
@@ -127,47 +153,108 @@ def gathered(shapes: Sequence[shapely.MultiPolygon], *, cap_height: float, wante
     return Gathered(shapes=moved_shapes, marks=tuple(marks), joints=tuple(joints), facts=facts)
 
 
-def _brought(
-    body: shapely.Polygon, base: shapely.Geometry, cap_height: float, wanted: float
-) -> shapely.Polygon | None:
-    """A mark where its letter holds it, or None where it should stay."""
-    shortest = np.asarray(shapely.shortest_line(body, base).coords)
-    straight = shortest[-1] - shortest[0]
-    length = float(np.hypot(*straight))
-    if length == 0.0:
-        return None
-    straight = straight / length
-    centre, own = body.centroid, body.bounds
-    above = centre.y - base.centroid.y
-    upright = np.array([0.0, -1.0 if above > 0 else 1.0])
-    ways: list[FloatArray] = [upright, _unit(upright + straight), straight]
-    if own[1] < base.bounds[3] and own[3] > base.bounds[1] and abs(straight[0]) > 0.8:
-        # It stands beside its letter, as the caron of ď does.
-        ways = [np.array([np.sign(straight[0]), 0.0]), straight]
-    size = max(own[2] - own[0], own[3] - own[1])
-    most = min(_MOST_TRAVEL * cap_height, _MOST_OWN_SIZES * size)
-    best: tuple[float, shapely.Polygon] | None = None
-    middles = _middles(base)
-    for way, preference in zip(ways, _PREFERENCE, strict=False):
-        across = _extent(body, np.array([-way[1], way[0]]))
-        along = _extent(body, way)
-        # A mark that is no wider than a bridge is held by all that it has.
-        aim = min(wanted, _MOST_NECK_SHARE * across)
-        went, width = travel_until_held(
-            body, base, way, wanted=aim, most=most, most_depth=_MOST_DEPTH_SHARE * along
-        )
-        if width < aim:
-            continue
-        there = moved(body, way * went)
-        if neck(there, base) > _MOST_NECK_SHARE * across and across < 1.6 * along:
-            # It would melt into the stem.
-            continue
-        if _middles(bodies_of(there, base)) > middles + len(body.interiors):
-            continue
-        cost = went * preference
-        if best is None or cost < best[0]:
-            best = (cost, there)
-    return None if best is None else best[1]
+def _beside_each_other(numbers: Sequence[int], bodies: Sequence[shapely.Polygon]) -> list[list[int]]:
+    """Marks in groups: those at one level, as the dots of a diaeresis, go together."""
+    groups: list[list[int]] = []
+    for number in numbers:
+        here = next((g for g in groups if _is_level(bodies[g[0]], bodies[number])), None)
+        if here is None:
+            groups.append([number])
+        else:
+            here.append(number)
+    return groups
+
+
+def _is_level(one: shapely.Polygon, other: shapely.Polygon) -> bool:
+    low, high = max(one.bounds[1], other.bounds[1]), min(one.bounds[3], other.bounds[3])
+    apart = other.bounds[0] > one.bounds[2] or one.bounds[0] > other.bounds[2]
+    return bool(
+        apart and high - low > 0.3 * min(one.bounds[3] - one.bounds[1], other.bounds[3] - other.bounds[1])
+    )
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class _Way:
+    """How marks are brought to their letters; see `gathered`."""
+
+    cap_height: float
+    wanted: float
+    least: float
+    gap: float
+
+    def brought(
+        self, bodies: Sequence[shapely.Polygon], base: shapely.Geometry, beside: shapely.Geometry | None
+    ) -> list[shapely.Polygon]:
+        """Marks that stand at one level where their letter holds each of them; none where they should stay.
+
+        They keep their place above the letter where they can; else they are moved aside together, and then
+        away from each other, as little as will do.
+        """
+        # A bar across is moved by its height rather than its length, or it would leave its letter.
+        size = max(min(b.bounds[2] - b.bounds[0], b.bounds[3] - b.bounds[1]) for b in bodies)
+        middle = sum(body.centroid.x for body in bodies) / len(bodies)
+        asides = _ASIDE if len(bodies) > 1 or beside is not None else _ASIDE[:1]
+        for spread in _SPREAD if len(bodies) > 1 else (0.0,):
+            for aside in asides:
+                there: list[shapely.Polygon] = []
+                for body in bodies:
+                    out = spread * float(np.sign(body.centroid.x - middle))
+                    clear_of = [*there, *([] if beside is None else [beside])]
+                    start = moved(body, np.array([(aside + out) * size, 0.0]))
+                    found = self._one(start, base, clear_of)
+                    if found is None:
+                        break
+                    there.append(found)
+                if len(there) == len(bodies):
+                    return there
+        return []
+
+    def _one(
+        self, body: shapely.Polygon, base: shapely.Geometry, clear_of: Sequence[shapely.Geometry]
+    ) -> shapely.Polygon | None:
+        shortest = np.asarray(shapely.shortest_line(body, base).coords)
+        straight = shortest[-1] - shortest[0]
+        length = float(np.hypot(*straight))
+        if length == 0.0:
+            return None
+        straight = straight / length
+        centre, own = body.centroid, body.bounds
+        above = centre.y - base.centroid.y
+        upright = np.array([0.0, -1.0 if above > 0 else 1.0])
+        ways: list[FloatArray] = [upright, _unit(upright + straight), straight]
+        if own[1] < base.bounds[3] and own[3] > base.bounds[1] and abs(straight[0]) > 0.8:
+            # It stands beside its letter, as the caron of ď does.
+            ways = [np.array([np.sign(straight[0]), 0.0]), straight]
+        size = max(own[2] - own[0], own[3] - own[1])
+        most = min(_MOST_TRAVEL * self.cap_height, _MOST_OWN_SIZES * size)
+        middles = _middles(base)
+        best: tuple[float, shapely.Polygon] | None = None
+        for way, preference in zip(ways, _PREFERENCE, strict=False):
+            # A neck much wider than half of the mark would show no mark.
+            across, along = _extent(body, np.array([-way[1], way[0]])), _extent(body, way)
+            aim = min(self.wanted, max(_NECK_SHARE * across, self.least), _MOST_NECK_SHARE * across)
+            went, width = travel_until_held(
+                body, base, way, wanted=aim, most=most, most_depth=_MOST_DEPTH_SHARE * along
+            )
+            if width < aim:
+                continue
+            there = moved(body, way * went)
+            if neck(there, base) > _MOST_NECK_SHARE * across and across < 1.6 * along:
+                # It would melt into the stem.
+                continue
+            if any(shapely.dwithin(there, other, self.gap) for other in clear_of):
+                continue
+            if _middles(bodies_of(there, base)) > middles + len(body.interiors):
+                continue
+            if best is None or went * preference < best[0]:
+                best = (went * preference, there)
+        return None if best is None else best[1]
+
+
+#: How far aside of its place a mark may stand, and how far marks of one letter are moved apart, in their own
+#: sizes.
+_ASIDE = (0.0, 0.15, -0.15, 0.3, -0.3, 0.45, -0.45, 0.6, -0.6)
+_SPREAD = (0.0, 0.15, 0.3)
 
 
 def _unit(way: FloatArray) -> FloatArray:

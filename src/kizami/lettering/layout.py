@@ -85,8 +85,8 @@ class Added:
 
     Attributes
     ----------
-    kind : “bridge”, “join” for what only rounds out a corner or strengthens a meeting, “filling”, “base bar”,
-        “underline”, “rim”, “loop”, or “ornament”
+    kind : “bridge”, “carrier” of a loop, “join” for what only rounds out a corner or strengthens a meeting,
+        “filling”, “base bar”, “underline”, “rim”, “loop”, or “ornament”
     outline : unrolled mm
     """
 
@@ -114,6 +114,7 @@ class Layout:
     added : bridges, bars, loops, rims and ornaments, one by one
     opened : what was taken out of the letters again: bridges of pierced middles, openings of loops
     loops : that it hangs by, from left to right
+    lowered : dots and accents that were brought to their letters, with the index of the letter
     loose_before : parts that nothing held before they were tied
     departure_mm : how far thickening moved an outline at most
     closed : closed middles and gaps between letters that thickening closed
@@ -135,6 +136,7 @@ class Layout:
     added: tuple[Added, ...] = ()
     opened: tuple[shapely.Polygon, ...] = ()
     loops: tuple[Loop, ...] = ()
+    lowered: tuple[tuple[int, shapely.Polygon], ...] = ()
     loose_before: int = 0
     departure_mm: float = 0.0
     closed: int = 0

@@ -16,7 +16,7 @@ from kizami.lettering.layout import Added, FitStep, Layout, PlacedMark
 from kizami.lettering.typeface import join_shapes
 from kizami.outlines.curves import bodies_of
 from kizami.outlines.hanging import Loop, held_by, hung
-from kizami.outlines.joining import base_bar, hold_middles, rim, tie
+from kizami.outlines.joining import base_bar, hold_middles, own_stroke, rim, tie
 from kizami.outlines.soundness import Soundness
 from kizami.outlines.touching import blends, neck
 from kizami.outlines.weight import pen_over_thin
@@ -28,7 +28,7 @@ _ONE_POINT_MM = 1e-5
 #: Letters whose necks are narrower than so many bridges have their notches rounded out.
 _BLENDED_BRIDGES = 1.6
 #: Radius by which notches are rounded, as a share of the width of bridges.
-_BLEND_SHARE = 0.4
+_BLEND_SHARE, _MARK_BLEND_SHARE = 0.4, 0.15
 
 
 @dataclass(eq=False, kw_only=True, slots=True)
@@ -40,7 +40,9 @@ class _Work:
     outlines : everything so far
     added, opened, said : see `kizami.lettering.layout.Layout`
     joints : where something was joined that the typeface does not join
+    held_marks : where marks were brought to their letters
     holds_no_loop : marks and strokes, which are too slim
+    kept_open : closed middles of letters, which nothing that is added may fill
     loops : that it hangs by
     """
 
@@ -49,7 +51,9 @@ class _Work:
     opened: list[shapely.Polygon] = field(default_factory=list)
     said: list[str] = field(default_factory=list)
     joints: list[shapely.Geometry] = field(default_factory=list)
+    held_marks: list[shapely.Geometry] = field(default_factory=list)
     holds_no_loop: list[shapely.Geometry] = field(default_factory=list)
+    kept_open: shapely.Geometry = field(default_factory=shapely.MultiPolygon)
     loops: tuple[Loop, ...] = ()
 
     def add(self, kind: str, *shapes: shapely.Geometry) -> None:
@@ -74,13 +78,14 @@ def in_one_piece(layout: Layout, soundness: Soundness, *, gap_mm: float, stroke_
     joints: list[shapely.Geometry] = []
     marks: list[shapely.Polygon] = []
     if gathers:
-        layout, marks, joints = _marks_gathered(layout, bridge_mm)
+        layout, marks, joints = _marks_gathered(layout, bridge_mm, stroke_mm, gap_mm)
         if marks:
             said.append(f"{len(marks)} dots and accents brought to their letters")
-    work = _Work(outlines=layout.outlines, said=said, joints=joints, holds_no_loop=list(marks))
+    work = _Work(outlines=layout.outlines, said=said, held_marks=joints, holds_no_loop=list(marks))
     _hold_middles(work, soundness)
     _bars(work, layout, soundness)
     if gathers:
+        _carry_marks(work, layout, bridge_mm)
         _strengthen_meetings(work, layout, bridge_mm, stroke_mm)
     if soundness.one_piece != "no":
         tied = tie(work.outlines, width=bridge_mm)
@@ -90,7 +95,9 @@ def in_one_piece(layout: Layout, soundness: Soundness, *, gap_mm: float, stroke_
         work.added.extend(Added(kind="bridge", outline=bodies_of(one)) for one in tied.ties)
         work.joints.extend(tied.ties)
         work.holds_no_loop.extend(tied.ties)
-    _round_out(work, bridge_mm)
+    if work.joints or marks or soundness.loop != "none":
+        work.kept_open = _own_middles(layout, gap_mm)
+    _round_out(work, bridge_mm, marks)
     _loops(work, layout, soundness, gap_mm, stroke_mm)
     if soundness.one_piece != "no" or soundness.overlap_mm:
         specks = _specks(layout, work.outlines, gap_mm)
@@ -126,11 +133,11 @@ _SAFE_SHARE = 1.25
 
 
 def _marks_gathered(
-    layout: Layout, wanted_mm: float
+    layout: Layout, wanted_mm: float, stroke_mm: float, gap_mm: float
 ) -> tuple[Layout, list[shapely.Polygon], list[shapely.Geometry]]:
     """Dots and accents brought to their letters, letter by letter."""
     shapes, placed = list(layout.shapes), list(layout.marks)
-    marks: list[shapely.Polygon] = []
+    marks: list[tuple[int, shapely.Polygon]] = []
     joints: list[shapely.Geometry] = []
     for cluster, numbers in itertools.groupby(range(len(placed)), key=lambda n: placed[n].cluster):
         of_letter = [n for n in numbers if not shapes[n].is_empty]
@@ -142,17 +149,50 @@ def _marks_gathered(
             np.array([first.u_mm, first.v_mm]),
             cap_height=first.scale_mm,
             wanted=wanted_mm,
+            least=stroke_mm,
+            gap=gap_mm,
+            beside=_beside(shapes, of_letter),
         )
         if found is None:
             continue
-        marks.extend(found.marks)
+        marks.extend((cluster, mark) for mark in found.marks)
         joints.extend(found.joints)
         for n, shape, facts in zip(of_letter, found.shapes, found.facts, strict=True):
             shapes[n], placed[n] = shape, replace(placed[n], plain=False, facts=facts)
     if not marks:
         return layout, [], []
     outlines = join_shapes([s for s in shapes if not s.is_empty])
-    return replace(layout, shapes=tuple(shapes), marks=tuple(placed), outlines=outlines), marks, joints
+    layout = replace(
+        layout, shapes=tuple(shapes), marks=tuple(placed), outlines=outlines, lowered=tuple(marks)
+    )
+    return layout, [mark for _, mark in marks], joints
+
+
+def _carry_marks(work: _Work, layout: Layout, bridge_mm: float) -> None:
+    """Marks that no place holds are carried by a slim stroke, each by its own: two dots on one bar would read
+    as another mark."""
+    for cluster, numbers in itertools.groupby(
+        range(len(layout.marks)), key=lambda n: layout.marks[n].cluster
+    ):
+        of_letter = [n for n in numbers if not layout.shapes[n].is_empty]
+        if not of_letter or not _has_marks(layout.text, cluster, layout.marks[of_letter[0]]):
+            continue
+        base, *loose = sorted(
+            bodies_of(*(layout.shapes[n] for n in of_letter)).geoms, key=lambda body: -float(body.area)
+        )
+        work.holds_no_loop.extend(loose)
+        for mark in loose:
+            stroke = own_stroke(mark, base, width=bridge_mm)
+            work.add("bridge", stroke)
+            work.joints.append(stroke)
+            work.holds_no_loop.append(stroke)
+
+
+def _beside(shapes: Sequence[shapely.MultiPolygon], own: Sequence[int]) -> shapely.Geometry | None:
+    """The outlines that stand next to those of one letter."""
+    before = [n for n in range(own[0]) if not shapes[n].is_empty][-1:]
+    after = [n for n in range(own[-1] + 1, len(shapes)) if not shapes[n].is_empty][:1]
+    return shapely.union_all([shapes[n] for n in (*before, *after)]) if before or after else None
 
 
 #: Scripts whose signs have several bodies that are no marks on a letter.
@@ -225,11 +265,28 @@ _SURE_SHARE = 1.3
 _STROKES_HIGH = 8.0
 
 
-def _round_out(work: _Work, bridge_mm: float) -> None:
-    """Round the notches beside every joint."""
+def _own_middles(layout: Layout, gap_mm: float) -> shapely.Geometry:
+    """The closed middles of the letters that stay open, which nothing that is added may fill."""
+    middles = _middles(layout.shapes)
+    return shapely.union_all([hole for hole in middles if not hole.buffer(-gap_mm / 2.0).is_empty])
+
+
+def _without(shapes: Sequence[shapely.Geometry], middles: shapely.Geometry) -> list[shapely.Geometry]:
+    """Shapes without what of them would fill middles."""
+    return [
+        part
+        for shape in shapes
+        for part in (bodies_of(shape.difference(middles)).geoms if shape.intersects(middles) else [shape])
+    ]
+
+
+def _round_out(work: _Work, bridge_mm: float, marks: Sequence[shapely.Polygon]) -> None:
+    """Round the notches beside every joint; beside marks only a little, and never between two of them."""
     fresh = blends(work.outlines, work.joints, radius=_BLEND_SHARE * bridge_mm)
+    about_marks = blends(work.outlines, work.held_marks, radius=_MARK_BLEND_SHARE * bridge_mm)
+    fresh += [notch for notch in about_marks if sum(shapely.intersects(notch, mark) for mark in marks) < 2]
     if fresh:
-        work.add("join", *fresh)
+        work.add("join", *_without(fresh, work.kept_open))
 
 
 def _loops(work: _Work, layout: Layout, soundness: Soundness, gap_mm: float, stroke_mm: float) -> None:
@@ -243,13 +300,13 @@ def _loops(work: _Work, layout: Layout, soundness: Soundness, gap_mm: float, str
         wall=soundness.loop_wall_mm,
         gap=gap_mm,
         stroke=stroke_mm,
-        ends=_first_and_last(layout),
+        ends=_first_and_last(layout, slim),
         avoid=slim,
     )
     before = work.outlines
     for one in found:
         if one.carrier is not None:
-            work.add("bridge", one.carrier)
+            work.add("carrier", *_without([one.carrier], work.kept_open))
         work.add("loop", one.ring)
     openings = shapely.union_all([one.opening for one in found])
     for one in found:
@@ -263,7 +320,7 @@ def _loops(work: _Work, layout: Layout, soundness: Soundness, gap_mm: float, str
         fresh = [
             part
             for notch in blends(work.outlines, meetings, radius=radius)
-            for part in bodies_of(notch.difference(openings)).geoms
+            for part in bodies_of(notch.difference(openings).difference(work.kept_open)).geoms
         ]
         if fresh:
             work.add("join", *fresh)
@@ -288,8 +345,10 @@ def _said_of(loops: Sequence[Loop], soundness: Soundness) -> Iterator[str]:
     yield f"{what} {where[soundness.loop]}{own}"
 
 
-def _first_and_last(layout: Layout) -> tuple[shapely.Geometry, shapely.Geometry] | None:
-    """The letters at either end, without signs that are no letters."""
+def _first_and_last(
+    layout: Layout, slim: shapely.Geometry | None
+) -> tuple[shapely.Geometry, shapely.Geometry] | None:
+    """The letters at either end, without their accents and without signs that are no letters."""
     letters = [
         (shape.bounds, shape)
         for mark, shape in zip(layout.marks, layout.shapes, strict=True)
@@ -298,7 +357,11 @@ def _first_and_last(layout: Layout) -> tuple[shapely.Geometry, shapely.Geometry]
     if not letters:
         return None
     first = min(letters, key=lambda one: one[0][0])[1]
-    return first, max(letters, key=lambda one: one[0][2])[1]
+    last = max(letters, key=lambda one: one[0][2])[1]
+    if slim is None:
+        return first, last
+    bare = first.difference(slim), last.difference(slim)
+    return (first, last) if bare[0].is_empty or bare[1].is_empty else bare
 
 
 #: Radius of the rounded corners beside a loop, as a share of its wall.

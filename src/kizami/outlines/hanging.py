@@ -137,6 +137,8 @@ class _Terminal:
 
 #: Of a letter's size: what is at its very end, and what is near that.
 _END_SIZE, _NEAR_SHARE = 0.01, 0.15
+#: Of a wall: openings narrower than twice that are eyelets; a ring goes no further into a middle.
+_EYELET, _INTO_MIDDLE = 0.12, 0.1
 #: How far outward a branch goes while it rises by one.
 _BRANCH = 0.45
 
@@ -210,6 +212,11 @@ class _Search:
         # Only what lies outside of everything: a ring in a closed middle could not be got at.
         outside = shapely.union_all([shapely.Polygon(body.exterior) for body in shapely.get_parts(around)])
         self.line = outside.boundary
+        # Where a pen merely turned is no middle that could be closed.
+        holes = [shapely.Polygon(hole) for body in shapely.get_parts(shape) for hole in body.interiors]
+        self.middles = shapely.union_all(
+            [hole for hole in holes if not hole.buffer(-_EYELET * ring.wall).is_empty]
+        )
         shapely.prepare(self.shape)
 
     @property
@@ -393,6 +400,7 @@ class _Search:
         )
         if self.avoid is not None:
             may &= ~shapely.dwithin(self.avoid, foot, ring.wall * 0.5)
+        may &= ~shapely.dwithin(self.middles, shapely.points(middles), ring.outer - _INTO_MIDDLE * ring.wall)
         if side:
             may &= shapely.dwithin(self.ends[side], foot, ring.wall * 0.5)
             may &= self._beyond(middles, side) > -ring.outer

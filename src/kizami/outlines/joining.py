@@ -14,11 +14,13 @@ import shapely
 from kizami.outlines.curves import bodies_of
 from kizami.outlines.drawn_strokes import link
 
-__all__ = ["Tied", "base_bar", "hold_middles", "loose_parts", "rim", "tie"]
+__all__ = ["Tied", "base_bar", "hold_middles", "loose_parts", "own_stroke", "rim", "tie"]
 
 #: An upright bridge is taken when it is at most this much longer than the shortest, and one at the feet when
 #: it is at most this much longer: at the height of a dot or in the middle it would make another letter.
 _NATURAL_SHARE, _FEET_SHARE = 1.3, 2.4
+#: A stroke at the feet runs under what it joins for so many of its own widths at most.
+_UNDER_WIDTHS = 3.0
 #: A stroke across stands so high above the feet of what it joins, in its own widths.
 _FOOT_WIDTHS = 0.6
 _QUARTER = 16
@@ -79,6 +81,11 @@ def tie(shape: shapely.MultiPolygon, *, width: float) -> Tied:
     )
 
 
+def own_stroke(part: shapely.Polygon, whole: shapely.Polygon, *, width: float) -> shapely.Geometry:
+    """A stroke that holds a part at another, straight up where that is hardly longer than the shortest."""
+    return link(_natural_line(part, whole, width), width)
+
+
 def _shortest_tree(parts: list[shapely.Polygon]) -> list[tuple[int, int]]:
     """Pairs of parts whose bridges join everything with the least length (Prim 1957)."""
     count = len(parts)
@@ -118,8 +125,22 @@ def _natural_line(one: shapely.Polygon, other: shapely.Polygon, width: float) ->
     for ray, share in tries:
         line = shapely.shortest_line(one.intersection(ray), other.intersection(ray))
         if line is not None and 0 < line.length <= share * shortest.length:
+            if share == _FEET_SHARE and _overhung(line, (one, other), width) > _UNDER_WIDTHS * width:
+                continue
             best = line
     return best
+
+
+def _overhung(line: shapely.LineString, parts: tuple[shapely.Polygon, ...], width: float) -> float:
+    """How much of a level line runs under something of what it joins: there it would read as a stroke of that
+    letter, and make E of F."""
+    low_x, y, high_x, _ = line.bounds
+    over = shapely.box(low_x, y + width, high_x, 1e6)
+    return max((_width(part.intersection(over)) for part in parts), default=0.0)
+
+
+def _width(shape: shapely.Geometry) -> float:
+    return 0.0 if shape.is_empty else float(shape.bounds[2] - shape.bounds[0])
 
 
 def _bridge(line: shapely.LineString, width: float) -> shapely.Polygon:

@@ -66,7 +66,7 @@ SILENT = {
     "logo-detail", "fits-area", "neck-width", "web-width", "not-measured", "edge-made", "draft-made",
     "closed-middles", "made", "built", "letters-built", "standing-thickness", "slot-width", "undercut",
     "draft-held", "islands", "tilt", "edge-thickness", "trapped-volume", "sharp-point", "overhang", "hangs-below",
-    "loops-level", "loop-place", "loop-hold", "logo-as-sent",
+    "read-back", "loops-level", "loop-place", "loop-hold", "logo-as-sent",
 }  # fmt: skip
 
 

@@ -1,0 +1,245 @@
+"""Lettering read back: whether every letter still is the letter that was set.
+
+What holds a piece together changes its outline, and may change its words: a stroke across makes F of T and H
+of two l, a dot that has melted into its stem makes l of i, a middle that has filled makes a blot of e. Here
+the outline as it stands is compared with the drawing of each letter, part by part.
+"""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+
+from kizami.lettering.layout import Layout, PlacedMark
+from kizami.lettering.typeface import Typeface, join_shapes
+from kizami.outlines.curves import bodies_of
+from kizami.remembering import remembered
+
+__all__ = ["Changed", "Parts", "changed_letters", "parts_of"]
+
+#: An opening as wide as this somewhere, in capitals' heights, is a middle: that of the finest e is (measured
+#: over the shipped typefaces and twelve others). One that is narrower is a mere eyelet where a pen turned;
+#: below the second it is nothing at all.
+_MIDDLE, _SLIT = 0.08, 0.04
+#: A middle that is narrower than this is as good as filled; how narrow it may be cast is for other checks.
+_FILLED = 0.012
+#: Of a closed middle so much at least must stay open.
+_OPEN_SHARE = 0.35
+#: A mark stands by itself when what holds it is narrower than this share of its own width.
+_NECK_SHARE = 0.85
+#: ... or, where it is so much longer than wide, when so much of it stands out of its letter.
+_LONG, _OUT_SHARE = 1.6, 0.6
+#: A stroke within a letter's own box is read as one of its strokes from this length on, in capitals' heights.
+_OWN_STROKE = 0.24
+#: Strokes from letter to letter are read as such at the feet, and at the left of a letter, where a pen comes
+#: from. Higher up, from this length on, they are read as the stroke across of another letter.
+_FEET, _LEFT_SHARE, _ACROSS = 0.3, 0.25, 0.5
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Changed:
+    """A letter that no longer is what was set.
+
+    Attributes
+    ----------
+    cluster : index of its first character in the wording
+    how : “mark”, “middle”, “opening” or “stroke”
+    u_mm, v_mm : where
+    """
+
+    cluster: int
+    how: str
+    u_mm: float
+    v_mm: float
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Parts:
+    """What a letter consists of: bodies that stand apart, middles, and all openings that are enclosed."""
+
+    bodies: int
+    middles: int
+    openings: int
+
+
+def changed_letters(layout: Layout) -> tuple[Changed, ...]:
+    """Every letter of a layout whose outline reads otherwise than it was drawn, from left to right.
+
+    Each is told once, by the gravest of what was found. Signs that are no letters are not read.
+
+    >>> from kizami.lettering.layout import Layout, PlacedMark
+    >>> changed_letters(Layout(text="", height_mm=1, lowest_height_mm=1, marks=(), shapes=(), steps=(),
+    ...     outlines=shapely.MultiPolygon(), fits=True, missing=()))
+    ()
+    """
+    found: list[Changed] = []
+    strokes = _strokes(layout)
+    for cluster, numbers in itertools.groupby(
+        range(len(layout.marks)), key=lambda n: layout.marks[n].cluster
+    ):
+        inked = [n for n in numbers if not layout.shapes[n].is_empty and not layout.marks[n].is_artwork]
+        found.extend(itertools.islice(_changes(layout, cluster, inked, strokes), 1) if inked else ())
+    return tuple(found)
+
+
+def _changes(
+    layout: Layout, cluster: int, inked: Sequence[int], strokes: Sequence[shapely.Geometry]
+) -> Iterator[Changed]:
+    marks = [layout.marks[n] for n in inked]
+    own = bodies_of(*(layout.shapes[n] for n in inked))
+    first = marks[0]
+    lowered = [mark for at, mark in layout.lowered if at == cluster]
+    drawn = _drawn_parts(layout, inked)
+    middles = _middles(own, _MIDDLE * first.scale_mm)
+    bodies = len(own.geoms) + len(lowered)
+
+    def told(how: str, where: shapely.Geometry) -> Changed:
+        at = where.representative_point()
+        return Changed(cluster=cluster, how=how, u_mm=float(at.x), v_mm=float(at.y))
+
+    if drawn.middles and len(_middles(own, _FILLED * first.scale_mm)) < drawn.middles:
+        yield told("middle", own)
+    if len(middles) > drawn.openings:
+        yield told("opening", max(middles, key=lambda m: m.area))
+    if bodies < drawn.bodies:
+        yield told("mark", own)
+    if not strokes and not lowered and not layout.added and not layout.opened:
+        return
+    for middle in middles:
+        if middle.difference(layout.outlines).area < _OPEN_SHARE * middle.area and not _is_loop(
+            layout, middle
+        ):
+            yield told("middle", middle)
+    base, *apart = sorted(own.geoms, key=lambda body: -float(body.area))
+    for mark in (*lowered, *apart):
+        if _is_lost(mark, base, layout.outlines):
+            yield told("mark", mark)
+    for stroke in strokes if len(apart) > 1 else ():
+        # Two dots on one bar are another mark.
+        if sum(shapely.dwithin(mark, stroke, 1e-6) for mark in apart) > 1:
+            yield told("mark", stroke)
+    if strokes:
+        yield from _crossed(layout, first, own, strokes)
+    closed = _middles(bodies_of(own, *strokes), _MIDDLE * first.scale_mm)
+    if len(closed) > len(middles):
+        yield told("opening", max(closed, key=lambda m: m.area))
+
+
+def _crossed(
+    layout: Layout, first: PlacedMark, own: shapely.MultiPolygon, strokes: Sequence[shapely.Polygon]
+) -> Iterator[Changed]:
+    """Added strokes that read as strokes of the letter itself, or that make another of two."""
+    box = shapely.box(*_upright(own, first).bounds)
+    left, _, right, _ = box.bounds
+    feet = float((np.array([first.u_mm, first.v_mm]) @ first.turn.T)[1])
+    for stroke in strokes:
+        stands = _upright(stroke, first)
+        if shapely.distance(box, stands) > 0:
+            continue
+        low_x, low, _, high = stands.bounds
+        within = _extent(stands.intersection(box)) / first.scale_mm
+        at_feet = ((low + high) / 2.0 - feet) / first.scale_mm <= _FEET
+        from_left = low_x < left + _LEFT_SHARE * (right - left)
+        too_long = within > _OWN_STROKE and not (at_feet and from_left)
+        across = not at_feet and _extent(stands) / first.scale_mm > _ACROSS
+        if too_long or (across and not _at_a_space(layout, first.cluster, to_left=low_x < left)):
+            at = stroke.representative_point()
+            yield Changed(cluster=first.cluster, how="stroke", u_mm=float(at.x), v_mm=float(at.y))
+
+
+def _upright(shape: shapely.Geometry, mark: PlacedMark) -> shapely.Geometry:
+    """A shape as it is when its letter is not turned."""
+    return shapely.transform(shape, lambda xy: xy @ mark.turn.T) if mark.angle_rad else shape
+
+
+def _at_a_space(layout: Layout, cluster: int, *, to_left: bool) -> bool:
+    """Whether a word begins or ends there: what leads over to the next is drawn as a sweep."""
+    before, after = layout.text[:cluster], layout.text[cluster + 1 :]
+    return before[-1:].isspace() if to_left else after[:1].isspace()
+
+
+def _strokes(layout: Layout) -> list[shapely.Polygon]:
+    """What was added to join, without what of it lies in letters."""
+    joining = [one.outline for one in layout.added if one.kind == "bridge"]
+    if not joining:
+        return []
+    letters = shapely.union_all([shape for shape in layout.shapes if not shape.is_empty])
+    return [part for outline in joining for part in bodies_of(outline.difference(letters)).geoms]
+
+
+def _drawn_parts(layout: Layout, inked: Sequence[int]) -> Parts:
+    """What the typeface draws there."""
+    first = layout.marks[inked[0]]
+    placed = []
+    for number in inked:
+        mark = layout.marks[number]
+        assert isinstance(mark.source, Typeface)
+        away = np.array([mark.u_mm - first.u_mm, mark.v_mm - first.v_mm]) @ first.turn.T / first.scale_mm
+        placed.append((mark.source, mark.glyph, round(float(away[0]), 2), round(float(away[1]), 2)))
+    return parts_of(tuple(placed))
+
+
+@remembered
+def parts_of(placed: tuple[tuple[Typeface, int, float, float], ...]) -> Parts:
+    """What a letter consists of as its typeface draws it.
+
+    Parameters
+    ----------
+    placed : typeface, glyph and place in capitals' heights of each glyph of it
+    """
+    shapes = []
+    for typeface, glyph, x, y in placed:
+        unit = 1.0 / typeface.cap_height_upem
+        outline = typeface.outline(glyph, sagitta_upem=typeface.cap_height_upem / 1000).polygons
+        shapes.append(shapely.transform(outline, lambda xy, u=unit, at=(x, y): xy * u + at))
+    whole = join_shapes(shapes)
+    return Parts(
+        bodies=len(whole.geoms), middles=len(_middles(whole, _MIDDLE)), openings=len(_middles(whole, _SLIT))
+    )
+
+
+def _middles(shape: shapely.MultiPolygon, tiny: float) -> list[shapely.Polygon]:
+    """Closed middles that are wider somewhere than an eyelet."""
+    holes = (shapely.Polygon(hole) for body in shape.geoms for hole in body.interiors)
+    return [hole for hole in holes if not hole.buffer(-tiny / 2.0, quad_segs=2).is_empty]
+
+
+def _is_loop(layout: Layout, middle: shapely.Polygon) -> bool:
+    return any(loop.opening.intersects(middle) for loop in layout.loops)
+
+
+def _is_lost(mark: shapely.Polygon, base: shapely.Polygon, outlines: shapely.MultiPolygon) -> bool:
+    """Whether a mark can no longer be told from its letter, as it stands in the finished outline."""
+    # A letter that holds its mark already is known without it.
+    alone = base.difference(mark)
+    if alone.is_empty:
+        return True
+    width = 2.0 * _inscribed(mark)
+    size = _extent(mark)
+    if size >= _LONG * width:
+        return bool(mark.difference(alone).area < _OUT_SHARE * mark.area)
+    around = mark.buffer(size, quad_segs=4)
+    worn = outlines.intersection(around).buffer(-_NECK_SHARE * width / 2.0, quad_segs=8)
+    near = mark.buffer(0.02 * width, quad_segs=4)
+    core = [part for part in shapely.get_parts(worn) if part.intersects(mark)]
+    if not core:
+        return True
+    return all(not near.buffer(0.5 * width).covers(part) for part in core)
+
+
+def _inscribed(shape: shapely.Polygon) -> float:
+    """Radius of the largest circle within."""
+    radius = shapely.maximum_inscribed_circle(shape, tolerance=0.02 * math.sqrt(shape.area))
+    return float(radius.length)
+
+
+def _extent(shape: shapely.Geometry) -> float:
+    if shape.is_empty:
+        return 0.0
+    low_x, low_y, high_x, high_y = shape.bounds
+    return float(max(high_x - low_x, high_y - low_y))
