@@ -3,68 +3,82 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from xml.etree.ElementTree import Element
 
 import svgelements as se
 
-__all__ = ["not_followed"]
+__all__ = ["LENGTHS", "features_of", "in_letters"]
 
-#: Properties, in attributes, styles and rules, and what they are called.
+#: Properties, and what they are called.
 _PROPERTIES = {
-    "clip-path": "clipping", "mask": "masking", "filter": "filters", "mix-blend-mode": "blending",
+    "mask": "masking", "filter": "filters", "mix-blend-mode": "blending", "zoom": "zooming",
     "marker": "markers", "marker-start": "markers", "marker-mid": "markers", "marker-end": "markers",
 }  # fmt: skip
 _NOTHING = ("", "none", "normal", "initial", "unset", "inherit")
 _DECLARATION = re.compile(r"([-a-zA-Z]+)\s*:\s*([^;}]+)")
-_RULE = re.compile(r"([^{}]+)\{([^}]*)\}")
-#: Rules that only name one element, class or id are followed.
-_SIMPLE = re.compile(r"\s*(\*|[a-zA-Z][-\w]*|[.#][-\w]+)\s*")
-_COMMENT = re.compile(r"/\*.*?\*/", re.DOTALL)
+#: Of other units than a pixel's or a millimetre's.
+_IN_LETTERS = re.compile(r"\d(em|ex|rem|ch|vw|vh|vmin|vmax)$", re.IGNORECASE)
+_NUMBER = r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?"
+#: A path as SVG writes it: letters of its commands, each with its numbers.
+_PATH = re.compile(
+    rf"\s*(?:[mM]\s*{_NUMBER}(?:\s*,?\s*{_NUMBER})+\s*"
+    rf"(?:[zZ]\s*|[mMlLhHvVcCsSqQtTaA]\s*{_NUMBER}(?:\s*,?\s*{_NUMBER})*\s*)*)?"
+)
 #: Lengths that may be written in percent of the window.
-_LENGTHS = ("x", "y", "width", "height", "cx", "cy", "r", "rx", "ry", "x1", "y1", "x2", "y2", "stroke-width")
+LENGTHS = ("x", "y", "width", "height", "cx", "cy", "r", "rx", "ry", "x1", "y1", "x2", "y2", "stroke-width")
 _GRADIENTS = ("linearGradient", "radialGradient")
 _URL = re.compile(r"url\(\s*['\"]?#([^'\")]+)['\"]?\s*\)")
 #: Paint lighter than this is paper, darker is ink, as for plain colours.
 _LIGHT = 0.75
 
 
-def not_followed(root: Element) -> tuple[str, ...]:
-    """Features of a drawing that are not followed, each once, in the order in which they come.
+def features_of(element: Element, said: dict[str, str], by_id: Mapping[str | None, Element]) -> Iterator[str]:
+    """What a drawn element uses that is not followed.
+
+    Parameters
+    ----------
+    said : its properties
+    by_id : elements that it may refer to
 
     >>> from xml.etree.ElementTree import fromstring
-    >>> not_followed(fromstring('<svg><path d="M0 0h9v9z" style="clip-path:url(#a)"/></svg>'))
-    ('clipping',)
+    >>> path = fromstring('<path d="M0 0h9v9z" mask="url(#a)"/>')
+    >>> list(features_of(path, dict(path.attrib), {}))
+    ['masking']
     """
-    return tuple(dict.fromkeys(_each(root)))
+    tag = _local(element.tag)
+    if tag == "switch" or said.get("requiredExtensions") or said.get("systemLanguage"):
+        yield "alternatives"
+    if said.get("vector-effect", "none") == "non-scaling-stroke" and said.get("stroke", "none") != "none":
+        yield "lines that keep their width"
+    yield from _in_properties(said, by_id)
+    lengths = [said.get(key, "").strip() for key in LENGTHS]
+    if tag != "svg" and any("%" in value for value in lengths):
+        yield "lengths in percent"
+    if any(in_letters(value) for value in lengths):
+        yield "lengths in letters"
+    if "slice" in said.get("preserveAspectRatio", "") and tag == "svg":
+        yield "a window that cuts"
+    if tag == "path" and not _PATH.fullmatch(said.get("d", "")):
+        in_style = said.get("d", "").strip().startswith("path(")
+        yield "paths in styles" if in_style else "paths that break off"
+    if any("var(" in value for value in said.values()):
+        yield "variables in styles"
 
 
-def _each(root: Element) -> Iterator[str]:
-    by_id = {e.get("id"): e for e in root.iter() if e.get("id")}
-    for element in root.iter():
-        tag = _local(element.tag)
-        if tag == "switch":
-            yield "alternatives"
-        if tag == "style":
-            yield from _in_rules(_COMMENT.sub("", element.text or ""), by_id)
-        said = {_local(key): value for key, value in element.attrib.items()}
-        said |= dict(_DECLARATION.findall(said.get("style", "")))
-        yield from _in_properties(said, by_id)
-        if tag not in ("svg", "stop", *_GRADIENTS) and any("%" in said.get(key, "") for key in _LENGTHS):
-            yield "lengths in percent"
+def in_letters(length: str) -> bool:
+    """Whether a length depends on letters or on the window that it is shown in.
+
+    >>> in_letters("2em"), in_letters("2mm")
+    (True, False)
+    """
+    return bool(_IN_LETTERS.search(length.strip()))
 
 
-def _in_rules(text: str, by_id: dict[str | None, Element]) -> Iterator[str]:
-    for selector, declarations in _RULE.findall(text):
-        said = dict(_DECLARATION.findall(declarations))
-        if not all(_SIMPLE.fullmatch(one) for one in selector.split(",")):
-            yield "style rules of several parts"
-        if "!important" in declarations:
-            yield "style rules that outrank others"
-        yield from _in_properties(said, by_id)
-
-
-def _in_properties(said: dict[str, str], by_id: dict[str | None, Element]) -> Iterator[str]:
+def _in_properties(said: dict[str, str], by_id: Mapping[str | None, Element]) -> Iterator[str]:
+    clip = said.get("clip-path", "").strip()
+    if clip not in _NOTHING and not clip.startswith("url("):
+        yield "clipping by a basic shape"
     for key, called in _PROPERTIES.items():
         if said.get(key, "").strip() not in _NOTHING:
             yield called
@@ -79,7 +93,7 @@ def _in_properties(said: dict[str, str], by_id: dict[str | None, Element]) -> It
             yield "shades that run to white"
 
 
-def _is_light_anywhere(gradient: Element, by_id: dict[str | None, Element]) -> bool:
+def _is_light_anywhere(gradient: Element, by_id: Mapping[str | None, Element]) -> bool:
     """Whether a run of colours becomes as light as paper, or as clear as glass; runs that refer to another
     take its colours."""
     seen: set[int] = set()

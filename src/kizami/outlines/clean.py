@@ -29,7 +29,15 @@ def clean(shape: shapely.Geometry, *, tolerance: float, least_area: float = 0.0)
     # Chords of two curves that nearly touch may cross where the curves do not.
     whole = shape if shape.is_valid else shapely.make_valid(shape, method="structure", keep_collapsed=False)
     # Simplifying keeps four points of a ring whatever they are, so a doubled one goes first.
-    simple = shapely.simplify(shapely.remove_repeated_points(whole), tolerance, preserve_topology=True)
+    parts = shapely.get_parts(shapely.remove_repeated_points(whole))
+    # Each body by itself: all at once, every ring is held against every other.
+    simple = shapely.MultiPolygon(
+        [
+            p
+            for p in shapely.simplify(parts, tolerance, preserve_topology=True)
+            if isinstance(p, shapely.Polygon)
+        ]
+    )
     if not simple.is_valid:
         simple = shapely.make_valid(simple, method="structure", keep_collapsed=False)
     bodies = []

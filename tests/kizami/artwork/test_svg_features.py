@@ -28,17 +28,22 @@ def styled(rule: str) -> str:
 
 
 NOT_FOLLOWED = [
-    pytest.param(f'{BOX} clip-path="url(#c)"/>', "clipping", id="clip, attribute"),
-    pytest.param(f'{BOX} style="fill:black; clip-path: url(#c)"/>', "clipping", id="clip, style"),
-    pytest.param(styled(".b { clip-path: url(#c) }"), "clipping", id="clip, class"),
+    pytest.param(f'{BOX} style="clip-path:circle(4px at 5px 5px)"/>', "basic shape", id="clip, by a shape"),
+    pytest.param(
+        f'<clipPath id="c" clipPathUnits="objectBoundingBox"><circle r="1"/></clipPath>{BOX} clip-path="url(#c)"/>',
+        "units of the shape", id="clip, in box units",
+    ),
+    pytest.param('<rect width="2em" height="9"/><rect width="9" height="9"/>', "in letters", id="em"),
+    pytest.param(f'{BOX}/><path d="M0 0L9 x"/>', "break off", id="broken path"),
+    pytest.param(styled("g " * 30 + "rect{fill:white}"), "very many parts", id="many ancestors"),
+    pytest.param(styled("@media print{.b{fill:white}}"), "some media", id="media"),
+    pytest.param(styled(".b{fill:var(--c)}"), "variables", id="variable"),
+    pytest.param(f'{BOX} stroke="black" vector-effect="non-scaling-stroke"/>', "keep their width", id="fixed lines"),
+    pytest.param(f'{BOX} requiredExtensions="urn:x"/>', "alternatives", id="extensions"),
     pytest.param(styled("#b{mask:url(#m)}"), "masking", id="mask, id"),
     pytest.param(styled("rect{filter:url(#f)}"), "filters", id="filter, element"),
     pytest.param(styled("/* a { } */ .b{mix-blend-mode:screen}"), "blending", id="blending behind a comment"),
     pytest.param('<path d="M0 0L9 9" stroke="black" stroke-width="2" marker-end="url(#m)"/>', "markers", id="marker"),
-    pytest.param(styled("g .b{fill:white}"), "several parts", id="descendant"),
-    pytest.param(styled("rect:hover{fill:white}"), "several parts", id="state"),
-    pytest.param(styled("rect[id]{fill:white}"), "several parts", id="attribute"),
-    pytest.param(styled(".b{fill:black!important}"), "outrank", id="important"),
     pytest.param(f'<defs><pattern id="p"/></defs>{BOX} fill="url(#p)"/>', "patterns", id="pattern"),
     pytest.param(
         f'<defs><linearGradient id="g"><stop stop-color="#000"/><stop offset="1" stop-color="#fff"/></linearGradient></defs>{BOX} fill="url(#g)"/>',
@@ -72,10 +77,12 @@ def test_what_is_not_followed_is_named(body: str, said: str) -> None:
         styled(".b, #b, rect { fill: black; clip-path: none }"),
         f'{BOX} mask="none" filter="none"/>',
         f'<defs><linearGradient id="g"><stop stop-color="#000"/><stop stop-color="#333"/></linearGradient></defs>{BOX} fill="url(#g)"/>',
-        f'{BOX} fill="url(#nowhere)"/>',
+        f'{BOX} fill="url(#nowhere) black"/>',
+        styled("g .b{fill:white} rect[id]{fill:black!important} rect:hover{fill:white}"),
+        f'<clipPath id="c"><circle cx="4" cy="4" r="3"/></clipPath>{BOX} clip-path="url(#c)"/>',
         f'<defs><linearGradient id="g" xlink:href="#g"/></defs>{BOX} fill="url(#g)"/>',
     ],
-    ids=["plain", "simple rules", "none of it", "dark shades", "to nowhere", "of itself"],
+    ids=["plain", "simple rules", "none of it", "dark shades", "to nowhere", "rules of all kinds", "clipped", "of itself"],
 )  # fmt: skip
 def test_what_is_followed_is_not_named(body: str) -> None:
     artwork = read_svg(svg(body), name="mark.svg")

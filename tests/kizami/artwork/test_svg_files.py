@@ -76,10 +76,36 @@ def test_text_is_reported_and_left_out() -> None:
     assert any("Saltgrass Works" in note for note in artwork.notes)
 
 
-@pytest.mark.parametrize("what", ['clip-path="url(#c)"', 'mask="url(#m)"', 'filter="url(#f)"'])
+@pytest.mark.parametrize("what", ['clip-path="circle(4px)"', 'mask="url(#m)"', 'filter="url(#f)"'])
 def test_what_is_not_followed_is_said(what: str) -> None:
     artwork = read(f'<rect width="9" height="9" {what}/>')
     assert any("not followed" in note for note in artwork.notes)
+
+
+def test_what_is_clipped_is_clipped_in_its_own_place() -> None:
+    """A disc seen through a turned square window, of known area, used twice."""
+    clip = '<clipPath id="c"><rect x="-2" y="-2" width="4" height="4" transform="rotate(45)"/></clipPath>'
+    shape = '<defs><g id="g" clip-path="url(#c)"><circle r="9"/></g></defs>'
+    artwork = read(
+        clip + shape + '<use href="#g" x="10" y="10"/><use href="#g" transform="translate(30 10) scale(2)"/>'
+    )
+    # Two squares on their points, sides 4 and 8: from the left corner of the one to the right corner of the other.
+    scale = max(artwork.width, 1.0) / (20 + 6 * 2**0.5)
+    assert artwork.shape.area == pytest.approx((16 + 64) * scale**2, rel=1e-3)
+
+
+def test_shapes_through_one_window_are_many_and_windows_within_windows_end() -> None:
+    clip = '<clipPath id="c"><rect width="30" height="90"/></clipPath>'
+    dots = "".join(
+        f'<circle clip-path="url(#c)" cx="{x}" cy="{y}" r=".4"/>' for x in range(40) for y in range(50)
+    )
+    artwork = read(clip + dots)
+    # 30 columns are seen, and half a column at the edge.
+    assert len(artwork.shape.geoms) == 31 * 50
+    with pytest.raises(ArtworkError, match="unfolds to more than"):
+        read(
+            '<clipPath id="c" clip-path="url(#c)"><rect width="9" height="9"/></clipPath><rect clip-path="url(#c)"/>'
+        )
 
 
 ENTITY = '<!DOCTYPE svg [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;&a;&a;&a;&a;">]>'
