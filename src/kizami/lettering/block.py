@@ -301,7 +301,9 @@ def drawn_together(block: Block) -> Together:
             inked.setdefault(mark.cluster, []).append(shape)
     parts = {cluster: _letter_and_marks(join_shapes(several)) for cluster, several in inked.items()}
     bodies = {cluster: letter for cluster, (letter, _) in parts.items()}
-    clusters = sorted(bodies, key=lambda c: float(bodies[c].bounds[0]))
+    # By where the pen stood: the tail of a j reaches under the letter before it.
+    pen = {mark.cluster: mark.x for mark in reversed(block.marks)}
+    clusters = sorted(bodies, key=lambda c: pen[c])
     spaces = {m.cluster for m, s in zip(block.marks, shapes, strict=True) if s.is_empty}
     pairs = [
         Pair(

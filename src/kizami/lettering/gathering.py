@@ -8,6 +8,7 @@ by a slim stroke instead, see `kizami.outlines.joining`.
 
 from __future__ import annotations
 
+import unicodedata
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -19,7 +20,7 @@ from kizami.outlines.narrow import ShapeFacts, measure_shape
 from kizami.outlines.touching import moved, neck, travel_until_held
 from kizami.remembering import remembered
 
-__all__ = ["Gathered", "gathered", "gathered_at"]
+__all__ = ["Gathered", "gathered", "gathered_at", "is_dotted"]
 
 #: A mark may travel so far, in cap heights, and so far in its own heights or widths, whichever is less.
 _MOST_TRAVEL, _MOST_OWN_SIZES = 0.36, 4.0
@@ -60,6 +61,22 @@ class Gathered:
                 facts.placed(np.eye(2), 1.0, (float(origin[0]), float(origin[1]))) for facts in self.facts
             ),
         )
+
+
+def is_dotted(letter: str) -> bool:
+    """Whether parts of a letter that stand apart are dots or accents, rather than strokes of its own, as the
+    leg of a K is in some hands.
+
+    >>> [is_dotted(letter) for letter in "iÜŁKش"]
+    [True, True, True, False, True]
+    """
+    name = unicodedata.name(letter, "")
+    plain = name.startswith(_OF_STROKES) and len(unicodedata.normalize("NFD", letter)) == 1
+    return not plain or letter in "ij" or " WITH " in name
+
+
+#: Scripts whose plain letters have no dots, but for i and j.
+_OF_STROKES = ("LATIN", "GREEK", "CYRILLIC")
 
 
 def gathered_at(

@@ -11,7 +11,7 @@ import numpy as np
 import shapely
 
 from kizami.artwork.artwork import Artwork
-from kizami.lettering.gathering import gathered_at
+from kizami.lettering.gathering import gathered_at, is_dotted
 from kizami.lettering.layout import Added, FitStep, Layout, PlacedMark
 from kizami.lettering.typeface import join_shapes
 from kizami.outlines.curves import bodies_of
@@ -88,7 +88,8 @@ def in_one_piece(layout: Layout, soundness: Soundness, *, gap_mm: float, stroke_
         _carry_marks(work, layout, bridge_mm)
         _strengthen_meetings(work, layout, bridge_mm, stroke_mm)
     if soundness.one_piece != "no":
-        tied = tie(work.outlines, width=bridge_mm)
+        dots = shapely.union_all(marks) if marks else None
+        tied = tie(work.outlines, width=bridge_mm, avoid=dots)
         if tied.spots:
             work.said.append(f"{tied.loose_before} loose parts tied by {len(tied.spots)} strokes")
         work.outlines = tied.shape
@@ -155,11 +156,12 @@ def _marks_gathered(
         )
         if found is None:
             continue
-        marks.extend((cluster, mark) for mark in found.marks)
+        if is_dotted(layout.text[cluster]):
+            marks.extend((cluster, mark) for mark in found.marks)
         joints.extend(found.joints)
         for n, shape, facts in zip(of_letter, found.shapes, found.facts, strict=True):
             shapes[n], placed[n] = shape, replace(placed[n], plain=False, facts=facts)
-    if not marks:
+    if not joints:
         return layout, [], []
     outlines = join_shapes([s for s in shapes if not s.is_empty])
     layout = replace(

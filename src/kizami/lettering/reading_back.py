@@ -15,6 +15,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
+from kizami.lettering.gathering import is_dotted
 from kizami.lettering.layout import Layout, PlacedMark
 from kizami.lettering.typeface import Typeface, join_shapes
 from kizami.outlines.curves import bodies_of
@@ -72,7 +73,6 @@ def changed_letters(layout: Layout) -> tuple[Changed, ...]:
 
     Each is told once, by the gravest of what was found. Signs that are no letters are not read.
 
-    >>> from kizami.lettering.layout import Layout, PlacedMark
     >>> changed_letters(Layout(text="", height_mm=1, lowest_height_mm=1, marks=(), shapes=(), steps=(),
     ...     outlines=shapely.MultiPolygon(), fits=True, missing=()))
     ()
@@ -83,7 +83,8 @@ def changed_letters(layout: Layout) -> tuple[Changed, ...]:
         range(len(layout.marks)), key=lambda n: layout.marks[n].cluster
     ):
         inked = [n for n in numbers if not layout.shapes[n].is_empty and not layout.marks[n].is_artwork]
-        found.extend(itertools.islice(_changes(layout, cluster, inked, strokes), 1) if inked else ())
+        if inked and cluster < len(layout.text):
+            found.extend(itertools.islice(_changes(layout, cluster, inked, strokes), 1))
     return tuple(found)
 
 
@@ -96,6 +97,7 @@ def _changes(
     lowered = [mark for at, mark in layout.lowered if at == cluster]
     drawn = _drawn_parts(layout, inked)
     middles = _middles(own, _MIDDLE * first.scale_mm)
+    dotted = is_dotted(layout.text[cluster])
     bodies = len(own.geoms) + len(lowered)
 
     def told(how: str, where: shapely.Geometry) -> Changed:
@@ -106,7 +108,7 @@ def _changes(
         yield told("middle", own)
     if len(middles) > drawn.openings:
         yield told("opening", max(middles, key=lambda m: m.area))
-    if bodies < drawn.bodies:
+    if dotted and bodies < drawn.bodies:
         yield told("mark", own)
     if not strokes and not lowered and not layout.added and not layout.opened:
         return
@@ -115,7 +117,8 @@ def _changes(
             layout, middle
         ):
             yield told("middle", middle)
-    base, *apart = sorted(own.geoms, key=lambda body: -float(body.area))
+    base, *loose = sorted(own.geoms, key=lambda body: -float(body.area))
+    apart = loose if dotted else []
     for mark in (*lowered, *apart):
         if _is_lost(mark, base, layout.outlines):
             yield told("mark", mark)

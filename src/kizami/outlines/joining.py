@@ -55,15 +55,16 @@ def loose_parts(shape: shapely.Geometry) -> list[shapely.Polygon]:
     return sorted(parts[:-1], key=lambda p: (p.bounds[0], p.bounds[1]))
 
 
-def tie(shape: shapely.MultiPolygon, *, width: float) -> Tied:
+def tie(shape: shapely.MultiPolygon, *, width: float, avoid: shapely.Geometry | None = None) -> Tied:
     """Tie all parts together by the shortest bridges that do it (a minimum spanning tree).
 
     Parameters
     ----------
     width : of the bridges
+    avoid : dots and accents, which no bridge starts from unless a part is nothing else
     """
-    parts = list(shape.geoms)
-    before = max(0, len(parts) - 1)
+    before = max(0, len(shape.geoms) - 1)
+    parts = [_bare(part, avoid) for part in shape.geoms] if before else []
     ties: list[shapely.Polygon] = []
     spots: list[tuple[float, float]] = []
     for one, other in _shortest_tree(parts):
@@ -79,6 +80,14 @@ def tie(shape: shapely.MultiPolygon, *, width: float) -> Tied:
         loose_after=max(0, len(united.geoms) - 1),
         spots=tuple(spots),
     )
+
+
+def _bare(part: shapely.Polygon, avoid: shapely.Geometry | None) -> shapely.Polygon:
+    """A part without what must not be tied to; the largest piece of what is left."""
+    if avoid is None or not shapely.intersects(part, avoid):
+        return part
+    left = bodies_of(part.difference(avoid))
+    return part if left.is_empty else max(left.geoms, key=lambda body: float(body.area))
 
 
 def own_stroke(part: shapely.Polygon, whole: shapely.Polygon, *, width: float) -> shapely.Geometry:

@@ -95,3 +95,24 @@ def test_fine_ends_that_run_into_each_other_hold(words: str) -> None:
     found = [f for f in layout.findings if f.code == "neck-width"]
     assert all(f.level is not Level.FAILS for f in found), found[0].message
     assert any(one.kind == "join" for one in layout.layout.added)
+
+
+def test_a_tail_under_the_letter_before_it_leaves_the_letters_in_their_order() -> None:
+    """The tail of a j begins left of the c before it; the pen does not."""
+    layout = laid_out("Lucja", "great-vibes").layout
+    stems = {layout.letter(m.cluster): s for m, s in zip(layout.marks, layout.shapes, strict=True)}
+    c, a = stems["c"], stems["a"]
+    assert a.bounds[0] > c.bounds[2] - 0.3 * (c.bounds[2] - c.bounds[0])
+    assert c.difference(stems["j"]).area > 0.9 * c.area
+
+
+def test_letters_are_joined_at_themselves_and_not_at_a_dot() -> None:
+    layout = laid_out("Jiří", "pacifico").layout
+    dots = shapely.union_all([mark for _, mark in layout.lowered])
+    for stroke in (one.outline for one in layout.added if one.kind == "bridge"):
+        assert stroke.intersection(dots).area < 0.05 * stroke.area
+
+
+def test_the_leg_of_a_letter_is_no_accent() -> None:
+    laid = laid_out("Kübra", "great-vibes")
+    assert {laid.layout.letter(cluster) for cluster, _ in laid.layout.lowered} == {"ü"}
