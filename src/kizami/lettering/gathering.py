@@ -20,14 +20,14 @@ from kizami.outlines.narrow import ShapeFacts, measure_shape
 from kizami.outlines.touching import moved, neck, travel_until_held
 from kizami.remembering import remembered
 
-__all__ = ["Gathered", "gathered", "gathered_at", "is_dotted"]
+__all__ = ["Gathered", "gathered", "gathered_at", "is_dotted", "width_of"]
 
 #: A mark may travel so far, in cap heights, and so far in its own heights or widths, whichever is less.
 _MOST_TRAVEL, _MOST_OWN_SIZES = 0.36, 4.0
 #: A neck that is more than this share of the mark's own width shows no mark any more.
-_MOST_NECK_SHARE = 0.82
+_MOST_NECK_SHARE = 0.72
 #: A neck as wide as this share of the mark leaves it a mark.
-_NECK_SHARE = 0.62
+_NECK_SHARE = 0.55
 #: How far a mark may go into its letter, as a share of its own extent along the way.
 _MOST_DEPTH_SHARE = 0.45
 #: Straight down is taken before a slanted way that is hardly shorter.
@@ -208,6 +208,7 @@ class _Way:
         away from each other, as little as will do.
         """
         # A bar across is moved by its height rather than its length, or it would leave its letter.
+        bodies = self._seen(bodies, base)
         size = max(min(b.bounds[2] - b.bounds[0], b.bounds[3] - b.bounds[1]) for b in bodies)
         middle = sum(body.centroid.x for body in bodies) / len(bodies)
         asides = _ASIDE if len(bodies) > 1 or beside is not None else _ASIDE[:1]
@@ -226,6 +227,21 @@ class _Way:
                     return there
         return []
 
+    def _seen(self, bodies: Sequence[shapely.Polygon], base: shapely.Geometry) -> list[shapely.Polygon]:
+        """Dots so much wider than the neck that must hold them, and than a stem whose end they come to, that
+        they are seen: a goldsmith draws them heavier, those of one letter alike."""
+        lacking = 0.0
+        for body in bodies:
+            width = width_of(body)
+            if _extent(body, np.array([0.0, 1.0])) > _DOT_LONG * width:
+                return list(bodies)
+            stem = _stem_below(body, base, width)
+            wanted = max(self.least / _NECK_SHARE, 0.0 if stem is None else _OVER_STEM * stem)
+            lacking = max(lacking, min(wanted - width, _MOST_GROWN * width))
+        if lacking <= 0.0:
+            return list(bodies)
+        return [body.buffer(lacking / 2.0, quad_segs=16) for body in bodies]
+
     def _one(
         self, body: shapely.Polygon, base: shapely.Geometry, clear_of: Sequence[shapely.Geometry]
     ) -> shapely.Polygon | None:
@@ -242,21 +258,19 @@ class _Way:
         if own[1] < base.bounds[3] and own[3] > base.bounds[1] and abs(straight[0]) > 0.8:
             # It stands beside its letter, as the caron of ď does.
             ways = [np.array([np.sign(straight[0]), 0.0]), straight]
-        size = max(own[2] - own[0], own[3] - own[1])
+        size, width = max(own[2] - own[0], own[3] - own[1]), width_of(body)
         most = min(_MOST_TRAVEL * self.cap_height, _MOST_OWN_SIZES * size)
         middles = _middles(base)
         best: tuple[float, shapely.Polygon] | None = None
         for way, preference in zip(ways, _PREFERENCE, strict=False):
             # A neck much wider than half of the mark would show no mark.
-            across, along = _extent(body, np.array([-way[1], way[0]])), _extent(body, way)
-            aim = min(self.wanted, max(_NECK_SHARE * across, self.least), _MOST_NECK_SHARE * across)
-            went, width = travel_until_held(
-                body, base, way, wanted=aim, most=most, most_depth=_MOST_DEPTH_SHARE * along
-            )
-            if width < aim:
+            aim = min(self.wanted, max(_NECK_SHARE * width, self.least), _MOST_NECK_SHARE * width)
+            deepest = _MOST_DEPTH_SHARE * min(_extent(body, way), 2.0 * width)
+            went, held = travel_until_held(body, base, way, wanted=aim, most=most, most_depth=deepest)
+            if held < aim:
                 continue
             there = moved(body, way * went)
-            if neck(there, base) > _MOST_NECK_SHARE * across and across < 1.6 * along:
+            if neck(there, base) > _MOST_NECK_SHARE * width:
                 # It would melt into the stem.
                 continue
             if any(shapely.dwithin(there, other, self.gap) for other in clear_of):
@@ -277,6 +291,38 @@ _SPREAD = (0.0, 0.15, 0.3)
 def _unit(way: FloatArray) -> FloatArray:
     length = float(np.hypot(*way))
     return way / length if length > 1e-9 else np.array([0.0, -1.0])
+
+
+def _stem_below(body: shapely.Polygon, base: shapely.Geometry, width: float) -> float | None:
+    """Width of the stem that a mark stands over; None over a bowl, which is broader than it."""
+    foot = np.asarray(shapely.shortest_line(body, base).coords)[-1]
+    # Not far down, where a stem that leans has moved aside.
+    top, bottom = foot[1] + 0.1 * width, foot[1] - 0.3 * width
+    if body.centroid.y < foot[1]:
+        top, bottom = foot[1] + 0.3 * width, foot[1] - 0.1 * width
+    near = base.intersection(shapely.box(foot[0] - 2.0 * width, bottom, foot[0] + 2.0 * width, top))
+    if near.is_empty:
+        return None
+    part = min(shapely.get_parts(near), key=lambda one: float(shapely.distance(one, shapely.Point(foot))))
+    across = float(part.bounds[2] - part.bounds[0])
+    return across if across < _BROAD * width else None
+
+
+#: A dot is at most so many of its widths high.
+_DOT_LONG = 2.2
+#: What is broader than so many widths of a mark is no stem. A dot over a stem is this much wider than it, but
+#: never grows by more than this share of itself.
+_BROAD, _OVER_STEM, _MOST_GROWN = 1.5, 1.6, 0.5
+
+
+def width_of(body: shapely.Polygon) -> float:
+    """Diameter of the largest disc within: of a stroke its width.
+
+    >>> round(width_of(shapely.box(0, 0, 9, 1)), 2)
+    1.0
+    """
+    radius = shapely.maximum_inscribed_circle(body, tolerance=0.01 * float(np.sqrt(body.area)))
+    return 2.0 * float(radius.length)
 
 
 def _extent(body: shapely.Polygon, way: FloatArray) -> float:

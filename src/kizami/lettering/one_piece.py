@@ -11,7 +11,7 @@ import numpy as np
 import shapely
 
 from kizami.artwork.artwork import Artwork
-from kizami.lettering.gathering import gathered_at, is_dotted
+from kizami.lettering.gathering import gathered_at, is_dotted, width_of
 from kizami.lettering.layout import Added, FitStep, Layout, PlacedMark
 from kizami.lettering.typeface import join_shapes
 from kizami.outlines.curves import bodies_of
@@ -85,7 +85,7 @@ def in_one_piece(layout: Layout, soundness: Soundness, *, gap_mm: float, stroke_
     _hold_middles(work, soundness)
     _bars(work, layout, soundness)
     if gathers:
-        _carry_marks(work, layout, bridge_mm)
+        _carry_marks(work, layout, stroke_mm)
         _strengthen_meetings(work, layout, bridge_mm, stroke_mm)
     if soundness.one_piece != "no":
         dots = shapely.union_all(marks) if marks else None
@@ -170,7 +170,7 @@ def _marks_gathered(
     return layout, [mark for _, mark in marks], joints
 
 
-def _carry_marks(work: _Work, layout: Layout, bridge_mm: float) -> None:
+def _carry_marks(work: _Work, layout: Layout, stroke_mm: float) -> None:
     """Marks that no place holds are carried by a slim stroke, each by its own: two dots on one bar would read
     as another mark."""
     for cluster, numbers in itertools.groupby(
@@ -184,10 +184,14 @@ def _carry_marks(work: _Work, layout: Layout, bridge_mm: float) -> None:
         )
         work.holds_no_loop.extend(loose)
         for mark in loose:
-            stroke = own_stroke(mark, base, width=bridge_mm)
+            stroke = own_stroke(mark, base, width=max(stroke_mm, _STALK_SHARE * width_of(mark)))
             work.add("bridge", stroke)
-            work.joints.append(stroke)
+            work.held_marks.append(stroke)
             work.holds_no_loop.append(stroke)
+
+
+#: Width of the stroke that carries a mark, as a share of the mark's.
+_STALK_SHARE = 0.45
 
 
 def _beside(shapes: Sequence[shapely.MultiPolygon], own: Sequence[int]) -> shapely.Geometry | None:

@@ -8,14 +8,13 @@ the outline as it stands is compared with the drawing of each letter, part by pa
 from __future__ import annotations
 
 import itertools
-import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 import shapely
 
-from kizami.lettering.gathering import is_dotted
+from kizami.lettering.gathering import is_dotted, width_of
 from kizami.lettering.layout import Layout, PlacedMark
 from kizami.lettering.typeface import Typeface, join_shapes
 from kizami.outlines.curves import bodies_of
@@ -32,8 +31,8 @@ _FILLED = 0.012
 #: Of a closed middle so much at least must stay open.
 _OPEN_SHARE = 0.35
 #: A mark stands by itself when what holds it is narrower than this share of its own width.
-_NECK_SHARE = 0.85
-#: ... or, where it is so much longer than wide, when so much of it stands out of its letter.
+_NECK_SHARE = 0.8
+#: ... or, where it is a stroke, when so much of it stands out of its letter.
 _LONG, _OUT_SHARE = 1.6, 0.6
 #: A stroke within a letter's own box is read as one of its strokes from this length on, in capitals' heights.
 _OWN_STROKE = 0.24
@@ -222,8 +221,7 @@ def _is_lost(mark: shapely.Polygon, base: shapely.Polygon, outlines: shapely.Mul
     alone = base.difference(mark)
     if alone.is_empty:
         return True
-    width = 2.0 * _inscribed(mark)
-    size = _extent(mark)
+    width, size = width_of(mark), _extent(mark)
     if size >= _LONG * width:
         return bool(mark.difference(alone).area < _OUT_SHARE * mark.area)
     around = mark.buffer(size, quad_segs=4)
@@ -233,12 +231,6 @@ def _is_lost(mark: shapely.Polygon, base: shapely.Polygon, outlines: shapely.Mul
     if not core:
         return True
     return all(not near.buffer(0.5 * width).covers(part) for part in core)
-
-
-def _inscribed(shape: shapely.Polygon) -> float:
-    """Radius of the largest circle within."""
-    radius = shapely.maximum_inscribed_circle(shape, tolerance=0.02 * math.sqrt(shape.area))
-    return float(radius.length)
 
 
 def _extent(shape: shapely.Geometry) -> float:
