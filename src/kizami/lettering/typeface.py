@@ -134,7 +134,8 @@ class Typeface:
             self.units_per_em = int(self._font["head"].unitsPerEm)
             self._cmap = self._font.getBestCmap() or {}
         except BROKEN as error:
-            raise TypefaceError(f"“{name}” is not a typeface that can be read: {error}.") from error
+            why = _why(error, data)
+            raise TypefaceError(f"“{name}” is not a typeface that can be read: {why}.") from error
         self._paths: dict[int, pathops.Path] = {}
         self._shapes: dict[tuple[int, int], GlyphShape] = {}
         self._facts: dict[int, ShapeFacts] = {}
@@ -358,6 +359,19 @@ BROKEN = (
     AssertionError,
     OSError,
 )
+
+
+def _why(error: Exception, data: bytes) -> str:
+    """What is wrong with a file, for people: not every library says it in words."""
+    if isinstance(error, KeyError):
+        return f"its table “{error.args[0]}” is missing"
+    if any(tag in data[:4096] for tag in _PICTURES) and b"glyf" not in data[:4096]:
+        return "its letters are pictures, which have no outlines to be cut or raised"
+    return str(error) or type(error).__name__
+
+
+#: Tables of letters that are pictures (OpenType, from memory); a file's directory of tables is at its begin.
+_PICTURES = (b"CBDT", b"EBDT", b"sbix", b"SVG ")
 
 
 def _unpacked(data: bytes) -> bytes:

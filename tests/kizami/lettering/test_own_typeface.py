@@ -11,6 +11,7 @@ from fontTools.fontBuilder import FontBuilder
 from fontTools.pens.ttGlyphPen import TTGlyphPen
 from fontTools.subset import Subsetter
 from fontTools.ttLib import TTFont
+from fontTools.ttLib.sfnt import SFNTWriter
 from fontTools.ttLib.tables._g_l_y_f import Glyph, GlyphComponent
 
 from kizami.errors import TypefaceError
@@ -200,3 +201,35 @@ def test_a_typeface_of_a_script_without_the_usual_letters_is_measured_on_its_own
     # Most of them are as high as an x: 536 units of 1000 in this face, by its own table.
     assert checked.typeface.cap_height_upem == pytest.approx(536, rel=0.03)
     assert checked.facts.thinnest > 0 and checked.facts.thinnest_in in letters
+
+
+def without(data: bytes, lacking: tuple[str, ...], more: dict[str, bytes] | None = None) -> bytes:
+    """A typeface file without some of its tables, and with others."""
+    font = TTFont(io.BytesIO(data), lazy=True)
+    tables = {tag: font.reader[tag] for tag in font.reader.tables if tag not in lacking} | (more or {})
+    out = io.BytesIO()
+    writer = SFNTWriter(out, len(tables))
+    for tag in sorted(tables):
+        writer[tag] = tables[tag]
+    writer.close()
+    return out.getvalue()
+
+
+@pytest.mark.parametrize(
+    ("lacking", "more", "said"),
+    [
+        (("glyf", "loca"), {"CBDT": bytes(8), "CBLC": bytes(8)}, "letters are pictures"),
+        (("glyf", "loca"), {}, "no outlines"),
+        (("head",), {}, "table “head” is missing"),
+        (("maxp",), {}, "table “maxp” is missing"),
+        (("hmtx",), {}, "table “hmtx” is missing"),
+        (("cmap",), {}, "no letters"),
+    ],
+    ids=["pictures only", "no outlines", "no head", "no count", "no widths", "no characters"],
+)
+def test_a_file_that_lacks_a_table_is_refused_in_words(
+    lacking: tuple[str, ...], more: dict[str, bytes], said: str
+) -> None:
+    data = without(shipped_data("noto-sans-bold"), lacking, more)
+    with pytest.raises(TypefaceError, match=said):
+        check_typeface(data, file_name="mine.ttf")
