@@ -16,6 +16,7 @@ from benchmarks.figure import Figure, percentile
 from benchmarks.names import names
 from benchmarks.other_faces import other_scripts, other_typefaces
 from benchmarks.sample import catalogue
+from benchmarks.shaping import shaped_otherwise
 from kizami.blanks.area import Area
 from kizami.blanks.band_ring import BandRing
 from kizami.blanks.round_things import BallBead, Sleeve
@@ -82,6 +83,9 @@ def figures() -> Iterator[Figure]:
         for label, gap in zip(_ROUND, pool.map(_closing, _ROUND), strict=True):
             yield _at_most(f"closing gap against the same letters within, {label}, worst", gap, "mm", 0.05)
         yield from pool.submit(_filled).result()
+        differ, count = pool.submit(shaped_otherwise).result()
+        name = f"of {count} names in 12 scripts, shaped otherwise than by HarfBuzz's own command"
+        yield _at_most(name, differ, "", 0)
         times = pool.submit(_pictures).result()
         yield _at_most("a picture of 640 x 480, p95", percentile(times, 0.95), "ms", 400.0)
 

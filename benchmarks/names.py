@@ -10,7 +10,10 @@ __all__ = ["names", "names_in"]
 
 _LOCALES = ("en_GB", "de_DE", "fr_FR", "pl_PL", "es_ES", "tr_TR", "nl_NL", "sv_SE")
 #: Locales whose names are written in other scripts, for the typefaces made for them.
-_OTHER = {"Grek": "el_GR", "Cyrl": "ru_RU", "Hebr": "he_IL", "Arab": "ar_SA", "Hira": "ja_JP"}
+_OTHER = {
+    "Grek": "el_GR", "Cyrl": "ru_RU", "Hebr": "he_IL", "Arab": "ar_SA", "Hira": "ja_JP", "Deva": "hi_IN",
+    "Beng": "bn_BD", "Taml": "ta_IN", "Thai": "th_TH", "Armn": "hy_AM", "Geor": "ka_GE",
+}  # fmt: skip
 
 
 @cache

@@ -11,7 +11,7 @@ from pathlib import Path
 from kizami.lettering.typeface import Typeface
 from launch.state import state_folder
 
-__all__ = ["other_scripts", "other_typefaces"]
+__all__ = ["other_file", "other_scripts", "other_typefaces"]
 
 _SCOPE = "@expo-google-fonts"
 #: Package with its version, and the file in it (all under the SIL Open Font License).
@@ -45,11 +45,16 @@ def other_typefaces() -> tuple[Typeface, ...]:
     return (*other_scripts(), *(_typeface(package, file) for package, file in _OTHERS.items()))
 
 
-def _typeface(package: str, file: str) -> Typeface:
-    folder = state_folder() / "other-typefaces"
-    kept = folder / package / Path(file).name
+def other_file(package: str, file: str) -> Path:
+    """A file of a package at a version, fetched once."""
+    kept = state_folder() / "other-typefaces" / package / Path(file).name
     if not kept.is_file():
         _fetch(package, file, kept)
+    return kept
+
+
+def _typeface(package: str, file: str) -> Typeface:
+    kept = other_file(package, file)
     return Typeface(kept.read_bytes(), name=kept.stem.partition("_")[0])
 
 
