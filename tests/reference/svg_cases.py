@@ -1,6 +1,7 @@
 """Generated drawings: every element, property and way of writing that a logo's file may come with.
 
-Each is checked by `test_svg_cases.py` against an independent renderer. They are made up here, from the list of
+Each is checked by `tests/browser/test_svg_cases.py` against an independent renderer. They are made up here, from
+the list of
 elements and properties of SVG 1.1 (W3C Recommendation, chapters 5 to 14; from memory).
 """
 

@@ -85,8 +85,8 @@ class Added:
 
     Attributes
     ----------
-    kind : “bridge”, “carrier” of a loop, “join” for what only rounds out a corner or strengthens a meeting,
-        “filling”, “base bar”, “underline”, “rim”, “loop”, or “ornament”
+    kind : “bridge”, “stalk” of a dot, “carrier” of a loop, “join” for what only rounds out a corner or
+        strengthens a meeting, “filling”, “base bar”, “underline”, “rim”, “loop”, or “ornament”
     outline : unrolled mm
     """
 

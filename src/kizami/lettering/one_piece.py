@@ -185,7 +185,7 @@ def _carry_marks(work: _Work, layout: Layout, stroke_mm: float) -> None:
         work.holds_no_loop.extend(loose)
         for mark in loose:
             stroke = own_stroke(mark, base, width=max(stroke_mm, _STALK_SHARE * width_of(mark)))
-            work.add("bridge", stroke)
+            work.add("stalk", stroke)
             work.held_marks.append(stroke)
             work.holds_no_loop.append(stroke)
 

@@ -13,7 +13,7 @@ from collections.abc import Iterator
 import numpy as np
 import pytest
 from PIL import Image, ImageDraw
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page
 from scipy.ndimage import binary_dilation
 
 from kizami.artwork.artwork import Artwork
@@ -26,12 +26,11 @@ _SIDE, _FINER = 600, 4
 _AGREE = 0.98
 
 
-@pytest.fixture(scope="module")
-def page() -> Iterator[Page]:
-    with sync_playwright() as play:
-        browser: Browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
-        yield browser.new_page(viewport={"width": _SIDE, "height": _SIDE})
-        browser.close()
+@pytest.fixture
+def sheet(browser: Browser) -> Iterator[Page]:
+    page = browser.new_page(viewport={"width": _SIDE, "height": _SIDE})
+    yield page
+    page.close()
 
 
 def by_browser(page: Page, svg: str) -> np.ndarray:
@@ -70,7 +69,7 @@ def agreement(one: np.ndarray, other: np.ndarray) -> float:
     )
 
 
-def test_no_drawing_comes_out_wrong_in_silence(page: Page) -> None:
+def test_no_drawing_comes_out_wrong_in_silence(sheet: Page) -> None:
     followed, named, wrong = 0, 0, {}
     for name, svg in cases():
         try:
@@ -82,7 +81,7 @@ def test_no_drawing_comes_out_wrong_in_silence(page: Page) -> None:
             named += 1
             continue
         followed += 1
-        theirs = by_browser(page, svg)
+        theirs = by_browser(sheet, svg)
         ours, taller = by_us(artwork, *theirs.shape)
         share = agreement(ours, theirs)
         if share < _AGREE or abs(taller - 1.0) > 0.03:
@@ -92,9 +91,9 @@ def test_no_drawing_comes_out_wrong_in_silence(page: Page) -> None:
     assert followed >= 550 and named <= 130
 
 
-def test_a_drawing_that_is_off_by_little_is_seen(page: Page) -> None:
+def test_a_drawing_that_is_off_by_little_is_seen(sheet: Page) -> None:
     """The comparison finds a dot that lies two hundredths aside."""
     drawn = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 100"><path d="M0 0H9V9H0zM90 90h9v9h-9z"/>{}</svg>'
-    theirs = by_browser(page, drawn.format('<circle cx="50" cy="50" r="20"/>'))
+    theirs = by_browser(sheet, drawn.format('<circle cx="50" cy="50" r="20"/>'))
     there = read_svg(drawn.format('<circle cx="52" cy="50" r="20"/>').encode(), name="x")
     assert agreement(by_us(there, *theirs.shape)[0], theirs) < _AGREE
