@@ -85,6 +85,7 @@ _WHOLE = {
     "clip in box units": '<clipPath id="c2" clipPathUnits="objectBoundingBox"><circle cx=".5" cy=".5" r=".5"/></clipPath><rect x="10" y="10" width="80" height="50" clip-path="url(#c2)"/>',
     "clip of clip": '<clipPath id="c2" clip-path="url(#clip)"><rect width="40" height="90"/></clipPath><rect width="90" height="90" clip-path="url(#c2)"/>',
     "clip even-odd": '<clipPath id="c2"><path clip-rule="evenodd" d="M10 10H90V90H10zM30 30H70V70H30z"/></clipPath><rect width="90" height="90" clip-path="url(#c2)"/>',
+    "clip rule of the group": '<clipPath id="c2" clip-rule="evenodd"><path d="M10 10H90V90H10zM30 30H70V70H30z"/></clipPath><rect width="90" height="90" clip-path="url(#c2)"/>',
     "clip by use": '<defs><circle id="o" cx="50" cy="50" r="30"/></defs><clipPath id="c2"><use href="#o"/></clipPath><rect width="90" height="90" clip-path="url(#c2)"/>',
     "clip of nothing": '<clipPath id="c2"/><rect width="90" height="90" clip-path="url(#c2)"/><rect x="90" y="90" width="9" height="9"/>',
     "clip missing": '<rect x="9" y="9" width="60" height="60" clip-path="url(#absent)"/>',
@@ -149,6 +150,7 @@ _FRAMES = {
     "slice": 'width="100" height="50" viewBox="0 0 100 100" preserveAspectRatio="xMinYMax slice"', "root transform": 'viewBox="0 0 100 100" transform="rotate(10)"',
     "root style": 'viewBox="0 0 100 100" style="fill:none;stroke:#000;stroke-width:3"', "root fill": 'viewBox="0 0 100 100" fill="none" stroke="#000"',
     "comma box": 'viewBox="0,0,100,100"', "root x": 'x="20" y="30" viewBox="0 0 100 100"', "root clear": 'viewBox="0 0 100 100" opacity="0.2"',
+    "root clip": 'viewBox="0 0 100 100" clip-path="url(#clip)"', "root clip, style": 'viewBox="0 0 100 100" style="clip-path:url(#clip)"',
     "root overflow": 'viewBox="20 20 50 50" overflow="visible"',
 }  # fmt: skip
 _HEAD = 'xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink"'
@@ -179,5 +181,5 @@ _PAPER = '<path d="M0 55H100V100H0z" fill="#000"/>'
 
 
 def _whole(frame: str, body: str) -> str:
-    defined = "".join(text for name, text in _DEFINED.items() if name in body)
+    defined = "".join(text for name, text in _DEFINED.items() if name in frame + body)
     return f"<svg {_HEAD} {frame}><defs>{defined}</defs>{body}</svg>"

@@ -21,7 +21,7 @@ from defusedxml.common import DefusedXmlException
 from defusedxml.ElementTree import fromstring
 
 from kizami.artwork.artwork import FINEST, Artwork, artwork_of
-from kizami.artwork.svg_unfolding import CLIPS, REGION, TooManyShapes, unfold
+from kizami.artwork.svg_unfolding import CLIPS, REGION, TooManyShapes, opacity_of, unfold
 from kizami.errors import ArtworkError
 from kizami.outlines.curves import flatten
 
@@ -400,18 +400,11 @@ def _number(text: Any, usual: float) -> float:
     return value if math.isfinite(value) else usual
 
 
-def _share(text: Any) -> float:
-    """An opacity, which may be said in percent."""
-    if text is not None and str(text).strip().endswith("%"):
-        return _number(str(text).strip()[:-1], 100.0) / 100.0
-    return _number(text, 1.0)
-
-
 def _paint(color: Any, written: Any, values: Any, opacity: str) -> bool | None:
     """True for light paint, False for dark, None for no paint at all or a mere tint."""
     if written == "none" or (color is not None and color.value is None):
         return None
-    cover = _share(values.get("opacity")) * _share(values.get(opacity))
+    cover = opacity_of(values.get("opacity")) * opacity_of(values.get(opacity))
     if color is not None and color.value is not None and color.alpha is not None:
         cover *= color.alpha / 255.0
     if cover < _TINT:

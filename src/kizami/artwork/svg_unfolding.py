@@ -10,7 +10,7 @@ from __future__ import annotations
 import itertools
 import re
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from xml.etree.ElementTree import Element, SubElement
 
 import svgelements as se
@@ -18,7 +18,7 @@ import svgelements as se
 from kizami.artwork.svg_features import LENGTHS, features_of, in_letters
 from kizami.artwork.svg_styles import properties_of, style_into_elements
 
-__all__ = ["CLIPS", "REGION", "TooManyShapes", "Unfolded", "unfold"]
+__all__ = ["CLIPS", "REGION", "TooManyShapes", "Unfolded", "opacity_of", "unfold"]
 
 #: Attributes of the unfolded drawing: the region that a shape belongs to, and those that a shape is seen in.
 REGION, CLIPS = "data-region", "data-clips"
@@ -74,8 +74,11 @@ def unfold(root: Element, *, most: int = 16_000) -> Unfolded:
     one.notes.extend(features_of(root, said, one.by_id))
     if said.get("transform", "none") != "none":
         one.notes.append("a window that is turned")
-    inside = SubElement(plain, "g", one.attributes({k: v for k, v in said.items() if k != "transform"}))
-    state = _State(clips=(), opacity=_share(said.get("opacity")), depth=0)
+    if said.get("clip-path", "none") != "none":
+        one.notes.append("clipping of the whole window")
+    said = {k: v for k, v in said.items() if k != "transform"}
+    inside = SubElement(plain, "g", one.attributes(said))
+    state = _State(clips=(), opacity=opacity_of(said.get("opacity")), depth=0)
     for child in root:
         one.build(child, inside, state)
     return Unfolded(root=plain, not_followed=tuple(dict.fromkeys(one.notes)))
@@ -83,11 +86,13 @@ def unfold(root: Element, *, most: int = 16_000) -> Unfolded:
 
 @dataclass(frozen=True, kw_only=True, slots=True)
 class _State:
-    """What holds for everything in a group: regions it is seen in, how much it covers, how deep it lies."""
+    """What holds for everything in a group: regions it is seen in, how much it covers, how deep it lies, and
+    the rule by which shapes of a region are filled."""
 
     clips: tuple[int, ...]
     opacity: float
     depth: int
+    clip_rule: str = "nonzero"
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -114,7 +119,10 @@ class _Unfolding:
     def build(self, element: Element, into: Element, state: _State, *, region: int = 0) -> None:
         """Add an element, with all that it stands for, to a group."""
         tag = _local(element.tag)
-        if not _is_svg(element) or state.depth > _DEEPEST:
+        if not _is_svg(element):
+            return
+        if state.depth > _DEEPEST:
+            self.notes.append("groups that lie very deep")
             return
         if tag not in _SHAPES and tag not in _GROUPS and tag != "use":
             return
@@ -126,8 +134,11 @@ class _Unfolding:
             return
         self.notes.extend(features_of(element, said, self.by_id))
         into, said, state = self._clipped(said, into, state)
-        state = _State(
-            clips=state.clips, opacity=state.opacity * _share(said.get("opacity")), depth=state.depth + 1
+        state = replace(
+            state,
+            opacity=state.opacity * opacity_of(said.get("opacity")),
+            depth=state.depth + 1,
+            clip_rule=said.get("clip-rule", state.clip_rule),
         )
         if tag in _SHAPES:
             self._shape(tag, said, into, state, region)
@@ -178,7 +189,7 @@ class _Unfolding:
         if state.clips:
             plain[CLIPS] = " ".join(map(str, state.clips))
         if region:
-            plain |= _ALL_OF_IT | {REGION: str(region), "fill-rule": said.get("clip-rule", "nonzero")}
+            plain |= _ALL_OF_IT | {REGION: str(region), "fill-rule": state.clip_rule}
         SubElement(into, tag, plain)
 
     def _used(self, said: dict[str, str], into: Element, state: _State, region: int) -> None:
@@ -218,7 +229,7 @@ class _Unfolding:
             number = next(self.numbers)
             edge = {"x": "0", "y": "0", "width": str(wide), "height": str(high), REGION: str(number)}
             SubElement(group, "rect", _ALL_OF_IT | edge)
-            state = _State(clips=(*state.clips, number), opacity=state.opacity, depth=state.depth)
+            state = replace(state, clips=(*state.clips, number))
         if len(view) == 4 and view[2] > 0 and view[3] > 0:
             if not sized:
                 self.notes.append("windows without a size")
@@ -254,14 +265,15 @@ class _Unfolding:
             number = next(self.numbers)
             # The group is kept with it, so that nothing else is ever taken for it.
             self.shared[key] = (number, into)
-            around = _State(clips=(), opacity=1.0, depth=state.depth + 1)
+            rule = clip.get("clip-rule", "nonzero")
+            around = _State(clips=(), opacity=1.0, depth=state.depth + 1, clip_rule=rule)
             at, clip, around = self._clipped(clip, wrapper, around)
             region = SubElement(at, "g", {"transform": clip["transform"]} if clip.get("transform") else {})
             for child in target:
                 self.build(child, region, around, region=number)
             # A region of nothing shows nothing.
             SubElement(region, "rect", _ALL_OF_IT | {REGION: str(number), "width": "0", "height": "0"})
-        clipped = _State(clips=(*state.clips, number), opacity=state.opacity, depth=state.depth)
+        clipped = replace(state, clips=(*state.clips, number))
         return wrapper, {k: v for k, v in said.items() if k != "transform"}, clipped
 
 
@@ -284,14 +296,14 @@ def _is_svg(element: Element) -> bool:
     return isinstance(tag, str) and (not tag.startswith("{") or tag.startswith(f"{{{_SVG}}}"))
 
 
-def _share(value: str | None) -> float:
+def opacity_of(value: object) -> float:
     """An opacity, from 0 to 1.
 
-    >>> _share("20%"), _share(".5"), _share(None), _share("faint")
+    >>> opacity_of("20%"), opacity_of(".5"), opacity_of(None), opacity_of("faint")
     (0.2, 0.5, 1.0, 1.0)
     """
     try:
-        text = (value or "1").strip()
+        text = str(value or "1").strip()
         number = float(text[:-1]) / 100.0 if text.endswith("%") else float(text)
     except ValueError:
         return 1.0

@@ -68,7 +68,6 @@ def test_a_bar_across_makes_another_letter_of_two() -> None:
     layout = plain("ll")
     stems = [shape.bounds for shape in layout.shapes]
     across = bar(stems[0][0], 0.5 * MM, stems[1][2])
-    wide = replace(layout, outlines=layout.outlines)
     apart = 0.6 * MM
     # Set apart, so that the stroke between them is as long as that of an H.
     shifted = shapely.transform(layout.shapes[1], lambda xy: xy + np.array([apart, 0.0]))
