@@ -14,6 +14,7 @@ __all__ = [
     "KizamiError",
     "OrderListError",
     "RowError",
+    "RunError",
     "SizeError",
     "SolidError",
     "StoppedError",
@@ -69,6 +70,10 @@ class TypefaceError(KizamiError):
 
 class ArtworkError(KizamiError):
     """A logo that can't be used: broken, unsafe, empty, or a photo."""
+
+
+class RunError(KizamiError):
+    """A station, a run or a file of it that can't be used; says what to do."""
 
 
 class AdjustmentError(KizamiError):

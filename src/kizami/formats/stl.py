@@ -5,10 +5,12 @@ from __future__ import annotations
 import struct
 
 import numpy as np
+import numpy.typing as npt
 
+from kizami.errors import RunError
 from kizami.solids.solid import Solid
 
-__all__ = ["stl_bytes"]
+__all__ = ["facets_of", "stl_bytes"]
 
 _FACET = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
 
@@ -31,3 +33,19 @@ def stl_bytes(solid: Solid, *, title: str) -> bytes:
     facets["normal"], facets["corners"], facets["attribute"] = normals.T, corners, 0
     header = f"Kizami {title}".encode("ascii", "replace")[:80].ljust(80, b" ")
     return b"".join((header, struct.pack("<I", len(facets)), facets.tobytes()))
+
+
+def facets_of(data: bytes) -> npt.NDArray[np.float64]:
+    """The corners of the facets of a binary STL that we wrote, shape (n, 3, 3), mm.
+
+    Raises
+    ------
+    RunError : it is no whole binary STL
+    """
+    count = int.from_bytes(data[80:84], "little") if len(data) >= 84 else -1
+    if count < 4 or len(data) != 84 + 50 * count:
+        raise RunError("A piece's STL is damaged or not whole. Make the piece again.")
+    corners = np.frombuffer(data, dtype=_FACET, offset=84)["corners"].astype(np.float64)
+    if not np.isfinite(corners).all():
+        raise RunError("A piece's STL holds a corner that is no number. Make the piece again.")
+    return corners

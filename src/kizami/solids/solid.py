@@ -48,6 +48,14 @@ class Solid:
         b = self.bounds_mm
         return (b[3] - b[0], b[4] - b[1], b[5] - b[2])
 
+    @property
+    def lettering_mm2(self) -> tuple[float, float, float]:
+        """The vector area of the lettering: which way lettering on one side of a piece looks, as long as its
+        area; nothing for lettering right round or right through."""
+        a, b, c = np.asarray(self.vertices, dtype=np.float64)[self.triangles[self.is_lettering].T]
+        x, y, z = np.cross(b - a, c - a).sum(axis=0) / 2.0
+        return (float(x), float(y), float(z))
+
     def manifold(self) -> m3.Manifold:
         """The same body for further solid work."""
         return m3.Manifold(m3.Mesh(np.array(self.vertices), np.array(self.triangles)))
