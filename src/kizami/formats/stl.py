@@ -10,9 +10,10 @@ import numpy.typing as npt
 from kizami.errors import RunError
 from kizami.solids.solid import Solid
 
-__all__ = ["facets_of", "stl_bytes"]
+__all__ = ["FACET", "facets_of", "stl_bytes"]
 
-_FACET = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
+#: A facet as the file holds it.
+FACET = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
 
 
 def stl_bytes(solid: Solid, *, title: str) -> bytes:
@@ -23,7 +24,7 @@ def stl_bytes(solid: Solid, *, title: str) -> bytes:
     title : goes into the header, cut to 80 bytes; must not begin with "solid", which readers
         take for the text form
     """
-    facets = np.empty(len(solid.triangles), dtype=_FACET)
+    facets = np.empty(len(solid.triangles), dtype=FACET)
     corners = solid.vertices.take(solid.triangles, axis=0)
     # Column by column, which is several times quicker than row by row.
     (x, y, z), (u, v, w) = (corners[:, 1] - corners[:, 0]).T, (corners[:, 2] - corners[:, 0]).T
@@ -45,7 +46,7 @@ def facets_of(data: bytes) -> npt.NDArray[np.float64]:
     count = int.from_bytes(data[80:84], "little") if len(data) >= 84 else -1
     if count < 4 or len(data) != 84 + 50 * count:
         raise RunError("A piece's STL is damaged or not whole. Make the piece again.")
-    corners = np.frombuffer(data, dtype=_FACET, offset=84)["corners"].astype(np.float64)
+    corners = np.frombuffer(data, dtype=FACET, offset=84)["corners"].astype(np.float64)
     if not np.isfinite(corners).all():
         raise RunError("A piece's STL holds a corner that is no number. Make the piece again.")
     return corners

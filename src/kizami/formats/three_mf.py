@@ -16,9 +16,9 @@ import numpy as np
 
 from kizami.solids.solid import Solid
 
-__all__ = ["three_mf_bytes"]
+__all__ = ["CONTENT_TYPES", "LEVEL", "ZIP_DATE", "three_mf_bytes"]
 
-_CONTENT_TYPES = (
+CONTENT_TYPES = (
     '<?xml version="1.0" encoding="UTF-8"?>\n'
     '<Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types">'
     '<Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/>'
@@ -35,7 +35,7 @@ _RELATIONS = (
 #: The earliest date that a zip can hold, so that the bytes do not depend on the day.
 ZIP_DATE = (1980, 1, 1, 0, 0, 0)
 #: Three times as quick as the usual level, for files a fifth larger.
-_LEVEL = 2
+LEVEL = 2
 
 
 def three_mf_bytes(solid: Solid, *, title: str, body: str = "", lettering: str = "") -> bytes:
@@ -77,12 +77,12 @@ def three_mf_bytes(solid: Solid, *, title: str, body: str = "", lettering: str =
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w") as package:
         for path, text in (
-            ("[Content_Types].xml", _CONTENT_TYPES),
+            ("[Content_Types].xml", CONTENT_TYPES),
             ("_rels/.rels", _RELATIONS),
             ("3D/3dmodel.model", model),
         ):
             entry = zipfile.ZipInfo(path, date_time=ZIP_DATE)
             entry.external_attr = 0o644 << 16
             # Said at the entry, as an entry that is handed in does not heed the package's own level.
-            package.writestr(entry, text, zipfile.ZIP_DEFLATED, _LEVEL)
+            package.writestr(entry, text, zipfile.ZIP_DEFLATED, LEVEL)
     return out.getvalue()

@@ -25,9 +25,7 @@ def hexagonal_count(diameter_mm: float, width_mm: float, depth_mm: float, *, gap
     >>> hexagonal_count(10.0, 25.0, 30.0, gap_mm=0.0), hexagonal_count(10.0, 9.0, 30.0, gap_mm=0.0)
     (6, 0)
     """
-    return max(
-        _rows(diameter_mm, width_mm, depth_mm, gap_mm), _rows(diameter_mm, depth_mm, width_mm, gap_mm)
-    )
+    return max(_rows(diameter_mm, width_mm, depth_mm, gap_mm), _rows(diameter_mm, depth_mm, width_mm, gap_mm))
 
 
 def _rows(diameter: float, width: float, depth: float, gap: float) -> int:
@@ -113,5 +111,7 @@ def _above(x: float, radius: float, other: tuple[float, float, float], gap: floa
 
 def _place(item: Item, x: float, y: float, turn: float) -> Place:
     """The place of a piece whose circle has its centre there."""
-    around = affinity.rotate(shapely.minimum_bounding_circle(item.shape.outline), turn, origin=(0.0, 0.0)).centroid
+    around = affinity.rotate(
+        shapely.minimum_bounding_circle(item.shape.outline), turn, origin=(0.0, 0.0)
+    ).centroid
     return Place(key=item.key, x_mm=x - around.x, y_mm=y - around.y, turn_deg=turn)

@@ -156,4 +156,3 @@ def fill(shapes: Sequence[Shape], ground: Ground) -> float:
     0.0
     """
     return float(sum(shape.outline.area for shape in shapes)) / ground.area_mm2
-

@@ -1,0 +1,57 @@
+"""One piece of a run, with its files and where it lies."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from kizami.runs.laying import Place
+from kizami.surfaces.protocol import FloatArray
+
+__all__ = ["LaidPiece", "turn_about_z"]
+
+
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class LaidPiece:
+    """A piece on a bed.
+
+    Attributes
+    ----------
+    key : its ticket code
+    wording : what stands on it
+    shape_key : equal for equal pieces
+    turn, shift : from the piece's axes to where it lies with its corner at the origin
+    place : where it lies on the bed
+    read : gives a file of the piece by its extension; raises RunError where it is lost
+    facts : measured when it was made: volume_mm3, weight_g, fingerprint, allowance_percent
+    """
+
+    key: str
+    wording: str
+    shape_key: str
+    turn: FloatArray
+    shift: FloatArray
+    place: Place
+    read: Callable[[str], bytes]
+    facts: dict[str, object] = field(default_factory=dict)
+
+    @property
+    def title(self) -> str:
+        """Code and wording in one line."""
+        words = " ".join(self.wording.split())
+        return f"{self.key} {words}".strip()
+
+    @property
+    def to_bed(self) -> tuple[FloatArray, FloatArray]:
+        """Matrix (3, 3) and shift (3,) that put the piece's own points onto the bed."""
+        turn = turn_about_z(self.place.turn_deg)
+        at = np.array([self.place.x_mm, self.place.y_mm, self.place.z_mm])
+        return turn @ self.turn, turn @ self.shift + at
+
+
+def turn_about_z(turn_deg: float) -> FloatArray:
+    """Matrix of an anticlockwise turn, seen from above."""
+    a = np.radians(turn_deg)
+    return np.array([[np.cos(a), -np.sin(a), 0.0], [np.sin(a), np.cos(a), 0.0], [0.0, 0.0, 1.0]])

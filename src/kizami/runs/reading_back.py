@@ -1,0 +1,260 @@
+"""Files of a run read back and measured again before anybody may have them.
+
+What is measured comes from the file alone, read by code that had no part in writing it (lib3mf, trimesh, ezdxf,
+an XML reader); what it is compared with comes from the pieces' own files and their places.
+"""
+
+from __future__ import annotations
+
+import ctypes
+from collections.abc import Callable, Collection, Iterator, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+import lib3mf
+import numpy as np
+import numpy.typing as npt
+import trimesh
+
+from kizami.formats.stl import facets_of
+from kizami.runs.body import moved
+from kizami.runs.laid_piece import LaidPiece
+from kizami.surfaces.protocol import FloatArray
+
+__all__ = ["Difference", "Skin", "differences_3mf", "differences_glb", "differences_stl"]
+
+#: Files hold places in hundred-thousandths or in single precision: a corner may lie so far off, mm.
+_OFF_MM = 2e-3
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Difference:
+    """Where a file is not what it should be.
+
+    Attributes
+    ----------
+    file, key : which file, which piece; "" for the file as a whole
+    message : what differs, with both values
+    """
+
+    file: str
+    key: str
+    message: str
+
+
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class Skin:
+    """What tells a body from others, and from its own mirror image, without looking at it facet by facet.
+
+    Attributes
+    ----------
+    facets : how many
+    volume_mm3, area_mm2 : of it
+    low_mm, high_mm : its bounds
+    moments : sums over the facets, by area, of their middles' products up to the third degree about the middle
+        of the bounds; those of odd degree change their sign in a mirror
+    """
+
+    facets: int
+    volume_mm3: float
+    area_mm2: float
+    low_mm: FloatArray
+    high_mm: FloatArray
+    moments: FloatArray
+
+    @classmethod
+    def of(cls, corners: FloatArray) -> Skin:
+        """Of facets, shape (n, 3, 3)."""
+        flat = corners.reshape(-1, 3)
+        low, high = flat.min(axis=0), flat.max(axis=0)
+        a, b, c = ((corners - (low + high) / 2.0)[:, k] for k in range(3))
+        doubled = np.cross(b - a, c - a)
+        area = np.linalg.norm(doubled, axis=1) / 2.0
+        x, y, z = ((a + b + c) / 3.0).T
+        products = np.array(
+            [
+                x,
+                y,
+                z,
+                x * x,
+                y * y,
+                z * z,
+                x * y,
+                y * z,
+                z * x,
+                x**3,
+                y**3,
+                z**3,
+                x * y * z,
+                x * x * y,
+                y * y * z,
+            ]
+        )
+        return cls(
+            facets=len(corners),
+            volume_mm3=float(np.einsum("ij,ij->", a, np.cross(b, c)) / 6.0),
+            area_mm2=float(area.sum()),
+            low_mm=low,
+            high_mm=high,
+            moments=products @ area,
+        )
+
+    def differs(self, other: Skin) -> str:
+        """What differs from the one that it should be, or ""."""
+        off = max(np.abs(self.low_mm - other.low_mm).max(), np.abs(self.high_mm - other.high_mm).max())
+        reach = float(np.abs(other.high_mm - other.low_mm).max()) + 1.0
+        if self.facets != other.facets:
+            return f"it has {self.facets:,} facets instead of {other.facets:,}"
+        if off > _OFF_MM:
+            return f"it lies or reaches {off:.3f} mm elsewhere"
+        if abs(self.volume_mm3 - other.volume_mm3) > 1e-4 * abs(other.volume_mm3) + _OFF_MM * 0.1:
+            return f"it has {self.volume_mm3:.2f} mm3 instead of {other.volume_mm3:.2f} mm3"
+        if abs(self.area_mm2 - other.area_mm2) > 1e-3 * other.area_mm2:
+            return f"its skin has {self.area_mm2:.2f} mm2 instead of {other.area_mm2:.2f} mm2"
+        degrees = np.array([1] * 3 + [2] * 6 + [3] * 6)
+        if (np.abs(self.moments - other.moments) > 1e-3 * other.area_mm2 * (reach / 2.0) ** degrees).any():
+            return "its form differs, or it is mirrored"
+        return ""
+
+
+def _expected(pieces: Sequence[LaidPiece]) -> Iterator[tuple[LaidPiece, Skin]]:
+    for piece in pieces:
+        turn, shift = piece.to_bed
+        corners = facets_of(piece.read("stl"))
+        yield piece, Skin.of(moved(corners.reshape(-1, 3), turn, shift).reshape(-1, 3, 3))
+
+
+def differences_3mf(path: Path, pieces: Sequence[LaidPiece]) -> list[Difference]:
+    """Read a plate's 3MF with the format's own reference library, strictly, and measure every object."""
+    said: list[Difference] = []
+
+    def differs(key: str, message: str) -> None:
+        said.append(Difference(file=path.name, key=key, message=message))
+
+    wrapper = lib3mf.get_wrapper()
+    model = wrapper.CreateModel()
+    reader = model.QueryReader("3mf")
+    reader.SetStrictModeActive(True)
+    try:
+        reader.ReadFromFile(str(path))
+    except lib3mf.ELib3MFException as error:
+        return [Difference(file=path.name, key="", message=f"it can't be read: {error}")]
+    warnings = reader.GetWarningCount()
+    if warnings:
+        differs("", f"its reader warns: {reader.GetWarning(0)[1]}")
+    if model.GetUnit() != lib3mf.ModelUnit.MilliMeter:
+        differs("", "it is not in mm")
+    items = model.GetBuildItems()
+    found: dict[str, tuple[int, FloatArray, str]] = {}
+    meshes: dict[int, FloatArray] = {}
+    while items.MoveNext():
+        item = items.GetCurrent()
+        code = item.GetPartNumber()
+        if code in found:
+            differs(code, "it is there twice")
+        outer = _matrix(item.GetObjectTransform())
+        components = model.GetComponentsObjectByID(item.GetObjectResourceID())
+        if components.GetComponentCount() != 1:
+            differs(code, "it is made of several meshes")
+            continue
+        part = components.GetComponent(0)
+        if part.HasTransform():
+            outer = outer @ _matrix(part.GetTransform())
+        mesh_id = part.GetObjectResourceID()
+        if mesh_id not in meshes:
+            mesh = model.GetMeshObjectByID(mesh_id)
+            if not mesh.IsManifoldAndOriented():
+                differs(code, "its skin is not closed")
+            points = _rows(mesh.GetVertices(), "<f4").astype(np.float64)
+            meshes[mesh_id] = points[_rows(mesh.GetTriangleIndices(), "<u4").astype(np.int64)]
+        if np.linalg.det(outer[:3, :3]) <= 0:
+            differs(code, "it is mirrored")
+        found[code] = (mesh_id, outer, components.GetName())
+    _missing(found, pieces, differs)
+    for piece, skin in _expected(pieces):
+        if piece.key not in found:
+            continue
+        mesh_id, matrix, name = found[piece.key]
+        if not name.startswith(piece.key):
+            differs(piece.key, f"it bears the name “{name[:60]}”")
+        corners = meshes[mesh_id]
+        placed = moved(corners.reshape(-1, 3), matrix[:3, :3], matrix[:3, 3]).reshape(-1, 3, 3)
+        what = Skin.of(placed).differs(skin)
+        if what:
+            differs(piece.key, what)
+    return said
+
+
+def _rows(structures: list[ctypes.Structure], kind: str) -> npt.NDArray[np.generic]:
+    """The library's list of triples as an array."""
+    if not structures:
+        return np.zeros((0, 3), dtype=kind)
+    return np.frombuffer((type(structures[0]) * len(structures))(*structures), dtype=kind).reshape(-1, 3)
+
+
+def _matrix(transform: lib3mf.Transform) -> FloatArray:
+    """The library's rows of four by three as a matrix for columns."""
+    fields = np.array([list(field) for field in transform.Fields])
+    matrix = np.eye(4)
+    matrix[:3, :3], matrix[:3, 3] = fields[:3].T, fields[3]
+    return matrix
+
+
+def _missing(
+    found: Collection[str], pieces: Sequence[LaidPiece], differs: Callable[[str, str], None]
+) -> None:
+    keys, there = {piece.key for piece in pieces}, set(found)
+    for key in sorted(keys - there):
+        differs(key, "it is missing")
+    for key in sorted(there - keys):
+        differs(key, "it does not belong to the run")
+
+
+def differences_stl(path: Path, pieces: Sequence[LaidPiece]) -> list[Difference]:
+    """Read a plate's STL with trimesh and measure it piece by piece, in their order."""
+    try:
+        with path.open("rb") as file:
+            read = trimesh.load_mesh(file, file_type="stl", process=False)
+        corners = np.asarray(read.triangles, dtype=np.float64)
+    except (ValueError, KeyError, OSError, AttributeError) as error:
+        return [Difference(file=path.name, key="", message=f"it can't be read: {error}")]
+    said: list[Difference] = []
+    start = 0
+    for piece, skin in _expected(pieces):
+        part = corners[start : start + skin.facets]
+        start += skin.facets
+        what = Skin.of(part).differs(skin) if len(part) else "it is missing"
+        if what:
+            said.append(Difference(file=path.name, key=piece.key, message=what))
+    if start != len(corners):
+        said.append(
+            Difference(file=path.name, key="", message=f"it has {len(corners):,} facets instead of {start:,}")
+        )
+    return said
+
+
+def differences_glb(path: Path, pieces: Sequence[LaidPiece]) -> list[Difference]:
+    """Read a plate's GLB with trimesh; it counts in metres with y up."""
+    try:
+        with path.open("rb") as file:
+            scene = trimesh.load_scene(file, file_type="glb", process=False)
+    except (ValueError, KeyError, OSError, AttributeError) as error:
+        return [Difference(file=path.name, key="", message=f"it can't be read: {error}")]
+    said: list[Difference] = []
+
+    def differs(key: str, message: str) -> None:
+        said.append(Difference(file=path.name, key=key, message=message))
+
+    upright = np.array([[1.0, 0.0, 0.0], [0.0, 0.0, -1.0], [0.0, 1.0, 0.0]]) * 1000.0
+    nodes = {name.split(" ")[0]: name for name in scene.graph.nodes_geometry}
+    _missing(nodes, pieces, differs)
+    for piece, skin in _expected(pieces):
+        if piece.key not in nodes:
+            continue
+        matrix, geometry = scene.graph[nodes[piece.key]]
+        corners = np.asarray(scene.geometry[geometry].triangles, dtype=np.float64)
+        placed = moved(corners.reshape(-1, 3), upright @ matrix[:3, :3], upright @ matrix[:3, 3])
+        what = Skin.of(placed.reshape(-1, 3, 3)).differs(skin)
+        if what:
+            differs(piece.key, what)
+    return said

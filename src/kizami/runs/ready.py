@@ -1,0 +1,200 @@
+"""Ready pieces, and the runs that are proposed for them: which go together, on which machine, in which order."""
+
+from __future__ import annotations
+
+import datetime as dt
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from kizami.processes import shipped_materials, shipped_processes
+from kizami.runs.laying import Shape
+from kizami.runs.machine import Kind, Machine
+
+__all__ = ["Batch", "Gathered", "Ready", "Waits", "gather", "split_groups"]
+
+
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class Ready:
+    """A piece that passed its checks.
+
+    Attributes
+    ----------
+    key : its ticket code
+    order, set_name : what it belongs to
+    wording : what stands on it
+    process, material : codes
+    thickness_mm : of the sheet that it is cut from, else its height as it lies
+    due, rush : when it is wanted
+    shape : what it covers of a bed
+    """
+
+    key: str
+    order: str
+    wording: str
+    process: str
+    material: str
+    shape: Shape
+    due: dt.date | None = None
+    rush: bool = False
+    set_name: str = ""
+    thickness_mm: float = 0.0
+
+    @property
+    def group(self) -> tuple[str, str]:
+        """What it belongs together with."""
+        return (self.order, self.set_name)
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Waits:
+    """A piece that goes into no run now.
+
+    Attributes
+    ----------
+    key : which
+    why : in words, with what to do
+    """
+
+    key: str
+    why: str
+
+
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class Batch:
+    """Pieces that go to one machine in one material, the most urgent first.
+
+    Attributes
+    ----------
+    machine, material : where and of what
+    thickness_mm : of a sheet, 0 for others
+    pieces : in their order
+    why : in words
+    """
+
+    machine: Machine
+    material: str
+    thickness_mm: float
+    pieces: tuple[Ready, ...]
+    why: str
+
+
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class Gathered:
+    """All batches and what waits."""
+
+    batches: tuple[Batch, ...]
+    waiting: tuple[Waits, ...]
+
+
+def gather(pieces: Sequence[Ready], machines: Sequence[Machine], *, today: dt.date) -> Gathered:
+    """Put pieces together by machine, material and, for sheets, thickness.
+
+    Parameters
+    ----------
+    machines : the first that takes a piece's process and material gets it
+    today : what is due before it is late
+
+    Returns
+    -------
+    batches, the one with the most urgent piece first
+    """
+    batches: dict[tuple[str, str, float], list[Ready]] = defaultdict(list)
+    takes: dict[str, Machine] = {machine.code: machine for machine in machines}
+    waiting: list[Waits] = []
+    for piece in pieces:
+        machine = next((m for m in machines if m.takes(piece.process, piece.material)), None)
+        if machine is None:
+            waiting.append(Waits(key=piece.key, why=_nobody_takes(piece, machines)))
+            continue
+        too_high = _too_high(piece, machine)
+        if too_high:
+            waiting.append(Waits(key=piece.key, why=too_high))
+            continue
+        thickness = round(piece.thickness_mm, 2) if machine.kind is Kind.SHEET else 0.0
+        batches[machine.code, piece.material, thickness].append(piece)
+    made = []
+    for (code, material, thickness), group in batches.items():
+        ordered = _in_order(group, today)
+        made.append(
+            Batch(
+                machine=takes[code],
+                material=material,
+                thickness_mm=thickness,
+                pieces=tuple(ordered),
+                why=_why(ordered, takes[code], material, thickness, today),
+            )
+        )
+    made.sort(key=lambda batch: _urgency(batch.pieces[0], today))
+    return Gathered(batches=tuple(made), waiting=tuple(waiting))
+
+
+def split_groups(beds: Sequence[Sequence[Ready]]) -> list[str]:
+    """Orders and sets whose pieces lie on several beds: what it costs to fill them well."""
+    on: dict[tuple[str, str], list[int]] = defaultdict(list)
+    for number, bed in enumerate(beds, start=1):
+        for group in {piece.group for piece in bed}:
+            on[group].append(number)
+    return [
+        f"{'set ' + name + ' of ' if name else ''}order {order} lies on {len(numbers)} of them"
+        for (order, name), numbers in sorted(on.items())
+        if len(numbers) > 1
+    ]
+
+
+def _urgency(piece: Ready, today: dt.date) -> tuple[bool, dt.date]:
+    late = piece.due is not None and piece.due < today
+    return (not (piece.rush or late), piece.due or dt.date.max)
+
+
+def _in_order(pieces: Sequence[Ready], today: dt.date) -> list[Ready]:
+    """By urgency; pieces of one order and set follow each other where they are about as urgent."""
+    first: dict[tuple[str, str], tuple[bool, dt.date]] = {}
+    for piece in pieces:
+        urgency = _urgency(piece, today)
+        if piece.group not in first or urgency < first[piece.group]:
+            first[piece.group] = urgency
+    # A rush piece pulls its own kind forward, not the whole order with it.
+    return sorted(
+        pieces,
+        key=lambda p: (_urgency(p, today)[0], first[p.group][1] if not _urgency(p, today)[0] else p.due or dt.date.max,
+                       *p.group, p.key),
+    )  # fmt: skip
+
+
+def _nobody_takes(piece: Ready, machines: Sequence[Machine]) -> str:
+    process = shipped_processes()[piece.process].name if piece.process in shipped_processes() else piece.process
+    material = _material(piece.material)
+    others = [m.name for m in machines if piece.process in m.processes]
+    if others:
+        return f"{others[0]} makes {process.lower()} but not {material}. Add the material to it."
+    return f"No station makes {process.lower()}. Add it to one, or add a station."
+
+
+def _too_high(piece: Ready, machine: Machine) -> str:
+    room = machine.bed_mm[2]
+    if machine.kind is Kind.SHEET and piece.thickness_mm > room + 1e-6:
+        return f"It is {piece.thickness_mm:g} mm thick; {machine.name} takes sheets up to {room:g} mm."
+    if machine.kind is not Kind.SHEET and piece.shape.height_mm > room + 1e-6:
+        return f"It stands {piece.shape.height_mm:.1f} mm high; {machine.name} has {room:g} mm."
+    return ""
+
+
+def _material(code: str) -> str:
+    known = shipped_materials().get(code)
+    return known.name if known else code
+
+
+def _why(pieces: Sequence[Ready], machine: Machine, material: str, thickness: float, today: dt.date) -> str:
+    urgent = [p for p in pieces if not _urgency(p, today)[0]]
+    late = [p for p in urgent if p.due is not None and p.due < today]
+    dues = [p.due for p in pieces if p.due is not None]
+    said = f"All of {_material(material)}" + (f", {thickness:g} mm" if thickness else "") + f", for {machine.name}"
+    if late:
+        said += f"; {len(late)} late, these first"
+    elif urgent:
+        said += f"; {len(urgent)} to be made before others, these first"
+    if dues:
+        first, last = min(dues), max(dues)
+        said += f"; due {first.isoformat()}" + (f" to {last.isoformat()}" if last != first else "")
+    return said + "."

@@ -1,0 +1,215 @@
+"""A run's files: written, read back, measured again, and only then handed over."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import shapely
+
+import kizami
+from kizami.formats.tables import csv_bytes, xlsx_bytes
+from kizami.processes import shipped_materials
+from kizami.runs.laid_piece import LaidPiece
+from kizami.runs.machine import Kind, Machine
+from kizami.runs.place_map import Marked, map_pdf, map_png, map_svg
+from kizami.runs.plate_files import write_plate_3mf, write_plate_glb, write_plate_stl
+from kizami.runs.reading_back import Difference, differences_3mf, differences_glb, differences_stl
+from kizami.runs.tables_back import differences_csv, differences_svg_map, differences_xlsx
+
+__all__ = ["Released", "Run", "release"]
+
+Step = Callable[[int, int, str], None]
+
+
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class Run:
+    """What is to be written.
+
+    Attributes
+    ----------
+    code : of the run; begins every file's name
+    machine, material, thickness_mm : where, of what, and for sheets how thick
+    pieces : in the order in which they lie in the files
+    outlines : of each piece where it lies, in the same order
+    taken : what is used up of the bed, or None
+    facts : said on paper: totals of weight, time, cost
+    """
+
+    code: str
+    machine: Machine
+    material: str
+    pieces: tuple[LaidPiece, ...]
+    outlines: tuple[shapely.Geometry, ...]
+    thickness_mm: float = 0.0
+    taken: shapely.Geometry | None = None
+    facts: tuple[str, ...] = ()
+
+    @property
+    def title(self) -> str:
+        """Its code and machine."""
+        return f"{self.code} {self.machine.name}"
+
+    @property
+    def marked(self) -> list[Marked]:
+        """Its pieces as a map shows them."""
+        return [
+            Marked(key=p.key, wording=p.wording, outline=o)
+            for p, o in zip(self.pieces, self.outlines, strict=True)
+        ]
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Released:
+    """What came of it.
+
+    Attributes
+    ----------
+    files : names, beside the manifest; none where something differs
+    differences : why it is not released
+    """
+
+    files: tuple[str, ...]
+    differences: tuple[Difference, ...] = field(default=())
+
+    @property
+    def whole(self) -> bool:
+        """Whether the files may be used."""
+        return not self.differences
+
+
+def release(run: Run, folder: Path, *, step: Step = lambda done, total, said: None) -> Released:
+    """Write a run's files to an empty folder, read each back and measure it again; where one differs, none stays.
+
+    Raises
+    ------
+    RunError : a piece's own file is lost or damaged
+    OSError : the disk is full
+    """
+    writers: dict[str, Callable[[Path], object]] = {}
+    readers: dict[str, Callable[[Path], list[Difference]]] = {}
+    _common(run, writers, readers)
+    if run.machine.kind is Kind.PLATE:
+        _plate(run, writers, readers)
+    differences: list[Difference] = []
+    for number, (name, write) in enumerate(writers.items()):
+        step(number, len(writers), f"writing and measuring {name}")
+        path = folder / name
+        write(path)
+        differences += readers[name](path) if name in readers else []
+    if differences:
+        for name in writers:
+            (folder / name).unlink(missing_ok=True)
+        return Released(files=(), differences=tuple(differences))
+    manifest = folder / f"{run.code}-manifest.json"
+    manifest.write_bytes(_manifest(run, folder, list(writers)))
+    step(len(writers), len(writers), "released")
+    return Released(files=(*writers, manifest.name))
+
+
+def _common(
+    run: Run,
+    writers: dict[str, Callable[[Path], object]],
+    readers: dict[str, Callable[[Path], list[Difference]]],
+) -> None:
+    """Map and tables: every run has them."""
+    bed = (run.machine.bed_mm[0], run.machine.bed_mm[1])
+    rows = _rows(run)
+    svg, csv, xlsx = f"{run.code}-map.svg", f"{run.code}-pieces.csv", f"{run.code}-pieces.xlsx"
+    writers[svg] = lambda path: path.write_bytes(
+        map_svg(run.marked, size_mm=bed, title=run.title, taken=run.taken)
+    )
+    readers[svg] = lambda path: differences_svg_map(path, run.marked, bed)
+    writers[f"{run.code}-map.pdf"] = lambda path: path.write_bytes(
+        map_pdf(run.marked, size_mm=bed, title=run.title, facts=run.facts, taken=run.taken)
+    )
+    writers[csv] = lambda path: path.write_bytes(csv_bytes(_HEADER, rows))
+    readers[csv] = lambda path: differences_csv(path, [p.key for p in run.pieces])
+    writers[xlsx] = lambda path: path.write_bytes(xlsx_bytes(run.code, _HEADER, rows))
+    readers[xlsx] = lambda path: differences_xlsx(path, [p.key for p in run.pieces])
+
+
+def _plate(
+    run: Run,
+    writers: dict[str, Callable[[Path], object]],
+    readers: dict[str, Callable[[Path], list[Difference]]],
+) -> None:
+    pieces, title = run.pieces, run.title
+    colour = shipped_materials()[run.material].colour
+
+    def three_mf(path: Path) -> None:
+        bed = (run.machine.bed_mm[0], run.machine.bed_mm[1])
+        with path.open("wb") as out:
+            write_plate_3mf(out, pieces, title=title, thumbnail=map_png(run.marked, size_mm=bed))
+
+    def stl(path: Path) -> None:
+        with path.open("wb") as out:
+            write_plate_stl(out, pieces, title=title)
+
+    def glb(path: Path) -> None:
+        with path.open("wb") as out:
+            write_plate_glb(out, pieces, title=title, colour=colour)
+
+    for ending, write, read in (
+        ("3mf", three_mf, differences_3mf),
+        ("stl", stl, differences_stl),
+        ("glb", glb, differences_glb),
+    ):
+        writers[f"{run.code}.{ending}"] = write
+        readers[f"{run.code}.{ending}"] = _reader(read, pieces)
+
+
+def _reader(
+    read: Callable[[Path, Sequence[LaidPiece]], list[Difference]], pieces: Sequence[LaidPiece]
+) -> Callable[[Path], list[Difference]]:
+    return lambda path: read(path, pieces)
+
+
+_HEADER = ("place", "ticket", "wording", "x mm", "y mm", "z mm", "turned deg", "weight g", "volume mm3",
+           "pattern larger by %", "fingerprint")  # fmt: skip
+
+
+def _rows(run: Run) -> list[list[object]]:
+    return [
+        [
+            number,
+            piece.key,
+            piece.wording.replace("\n", " / "),
+            round(piece.place.x_mm, 3),
+            round(piece.place.y_mm, 3),
+            round(piece.place.z_mm, 3),
+            round(piece.place.turn_deg, 3),
+            piece.facts.get("weight_g"),
+            piece.facts.get("volume_mm3"),
+            piece.facts.get("allowance_percent"),
+            piece.facts.get("fingerprint"),
+        ]
+        for number, piece in enumerate(run.pieces, start=1)
+    ]
+
+
+def _manifest(run: Run, folder: Path, names: Sequence[str]) -> bytes:
+    """What there is, so that a copy can be checked anywhere."""
+    listed = []
+    for name in names:
+        digest = hashlib.sha256()
+        with (folder / name).open("rb") as file:
+            while chunk := file.read(1 << 20):
+                digest.update(chunk)
+        listed.append({"name": name, "size": (folder / name).stat().st_size, "sha256": digest.hexdigest()})
+    table = {
+        "run": run.code,
+        "kizami": kizami.__version__,
+        "recipe": kizami.RECIPE,
+        "station": run.machine.code,
+        "kind": run.machine.kind.value,
+        "material": run.material,
+        "thickness_mm": run.thickness_mm,
+        "facts": list(run.facts),
+        "files": listed,
+        "pieces": [{"ticket": p.key, "fingerprint": p.facts.get("fingerprint")} for p in run.pieces],
+    }
+    return (json.dumps(table, indent=1, ensure_ascii=False) + "\n").encode()
