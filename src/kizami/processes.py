@@ -109,12 +109,20 @@ class Process:
 
 @dataclass(frozen=True, kw_only=True, slots=True)
 class Material:
-    """What pieces are made of; `colour` is its real colour for pictures, `#rrggbb`."""
+    """What pieces are made of; `colour` is its real colour for pictures, `#rrggbb`.
+
+    Attributes
+    ----------
+    parts : of an alloy, its metals with their shares by weight
+    melts_c : from where it begins to melt to where all of it is molten, °C
+    """
 
     code: str
     name: str
     density_g_cm3: float
     colour: str
+    parts: tuple[tuple[str, float], ...] = ()
+    melts_c: tuple[float, float] | None = None
 
     def weight_g(self, volume_mm3: float) -> float:
         """Weight of a body; 1 cm3 is 1000 mm3."""
@@ -187,4 +195,11 @@ def shipped_processes() -> Mapping[str, Process]:
 @cache
 def shipped_materials() -> Mapping[str, Material]:
     """The materials that ship, by code."""
-    return {code: Material(code=code, **t) for code, t in shipped_table("materials.toml").items()}
+    return {code: _material(code, t) for code, t in shipped_table("materials.toml").items()}
+
+
+def _material(code: str, table: Mapping[str, Any]) -> Material:
+    values = dict(table)
+    parts = tuple(values.pop("parts", {}).items())
+    melts = values.pop("melts_c", None)
+    return Material(code=code, parts=parts, melts_c=(melts[0], melts[1]) if melts else None, **values)

@@ -15,7 +15,7 @@ from ezdxf.filemanagement import new
 from kizami.outlines.curves import FloatArray
 from kizami.solids.flat_work import FlatWork
 
-__all__ = ["flat_work_dxf", "flat_work_svg", "toolpath_dxf", "toolpath_svg"]
+__all__ = ["flat_work_dxf", "flat_work_svg", "timeless_dxf", "toolpath_dxf", "toolpath_svg"]
 
 
 def toolpath_svg(paths: Sequence[FloatArray], *, size_mm: tuple[float, float], title: str) -> bytes:
@@ -95,7 +95,7 @@ def _dxf(layers: Mapping[str, Sequence[tuple[FloatArray, bool]]]) -> bytes:
             space.add_lwpolyline(points, close=is_closed, dxfattribs={"layer": layer})
     out = io.StringIO()
     document.write(out)
-    return _timeless(out.getvalue()).encode()
+    return timeless_dxf(out.getvalue()).encode()
 
 
 #: Header values that the library fills in with the clock and with chance.
@@ -103,7 +103,8 @@ _TIMES = ("$TDCREATE", "$TDUCREATE", "$TDUPDATE", "$TDUUPDATE", "$TDINDWG")
 _GUIDS = ("$FINGERPRINTGUID", "$VERSIONGUID")
 
 
-def _timeless(text: str) -> str:
+def timeless_dxf(text: str) -> str:
+    """A DXF without the times and chance marks that the library writes."""
     for name in _TIMES:
         text = re.sub(rf"({re.escape(name)}\n *40\n)[^\n]*", r"\g<1>2460000.0", text)
     for name in _GUIDS:

@@ -12,6 +12,7 @@ from kizami.formats.tables import csv_bytes
 from kizami.lettering.layout import FitStep
 from kizami.pieces.lines import Line
 from kizami.pieces.make import Made
+from kizami.pieces.run_facts import run_facts
 from kizami.wording.order_list import SetAside
 
 __all__ = ["piece_record", "report_csv", "report_json", "said_of"]
@@ -54,10 +55,9 @@ def piece_record(line: Line, made: Made) -> dict[str, Any]:
         "volume_mm3": round(solid.volume_mm3, 3) if solid else None,
         "weight_g": round(made.weight_g, 3) if made.weight_g is not None else None,
         "allowance_percent": line.inputs.product.allowance_percent,
-        "process": line.inputs.product.process.code,
         "due": line.row.due.isoformat() if line.row.due else "",
         "rush": line.row.rush,
-        "lettering_mm2": None if solid is None else [round(x, 3) for x in solid.lettering_mm2],
+        **run_facts(made),
         "size_mm": [round(x, 3) for x in solid.size_mm] if solid else None,
         "bounding_box_mm": [round(x, 3) for x in solid.bounds_mm] if solid else None,
         "triangles": len(solid.triangles) if solid else 0,

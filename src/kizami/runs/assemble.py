@@ -61,13 +61,8 @@ def assemble(
     by_key = {piece.key: piece for piece in batch.pieces}
     items = [Item(key=piece.key, shape=piece.shape) for piece in batch.pieces]
     laid = lay_out(items, ground, seconds=seconds, seed=seed, most_beds=most_beds, told=told)
-    beds = [
-        _bed([by_key[p.key] for p in bed.places], bed.places, ground, bed.how)
-        for bed in laid.beds
-    ]
-    waits = [
-        Waits(key=key, why=_too_large(by_key[key].shape, machine)) for key in laid.too_large
-    ]
+    beds = [_bed([by_key[p.key] for p in bed.places], bed.places, ground, bed.how) for bed in laid.beds]
+    waits = [Waits(key=key, why=_too_large(by_key[key].shape, machine)) for key in laid.too_large]
     return (_stacked(beds, machine) if machine.layers_gap_mm > 0.0 else beds), waits
 
 

@@ -31,7 +31,11 @@ def flat_piece(drawing: bytes) -> FlatWork:
         width, height = (float((root.get(side) or "").removesuffix("mm")) for side in ("width", "height"))
     except (ParseError, ValueError) as error:
         raise RunError("A piece's drawing is damaged. Make the piece again.") from error
-    shapes = {"cut": shapely.MultiPolygon(), "engrave": shapely.MultiPolygon(), "score": shapely.MultiPolygon()}
+    shapes = {
+        "cut": shapely.MultiPolygon(),
+        "engrave": shapely.MultiPolygon(),
+        "score": shapely.MultiPolygon(),
+    }
     for group in root.iter(f"{_SVG}g"):
         path = group.find(f"{_SVG}path")
         if group.get("id") in shapes and path is not None:

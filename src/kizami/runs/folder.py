@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime as dt
 import hashlib
 import json
+import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import partial
@@ -19,12 +20,15 @@ from kizami.runs.assemble import BedOf, assemble
 from kizami.runs.body import body_of
 from kizami.runs.flat_piece import flat_shape
 from kizami.runs.laid_piece import LaidPiece
-from kizami.runs.laying import Shape, placed_outline
+from kizami.runs.laying import Place, Shape, drawn_outline
 from kizami.runs.machine import Kind, Machine
+from kizami.runs.melt import melt_of, tree_fill
 from kizami.runs.poses import Laid, lay
 from kizami.runs.ready import Batch, Ready, Waits, gather, split_groups
 from kizami.runs.release import Released, Run, release
 from kizami.runs.totals import totals_of
+from kizami.runs.tree import Hung, OnTree, lay_on_trees, seen_from_outside
+from kizami.solids.feeding import Feed
 
 __all__ = ["Packed", "pack_folder"]
 
@@ -98,19 +102,70 @@ def pack_folder(
     runs: list[tuple[str, Released]] = []
     told: list[str] = []
     for batch in gathered.batches:
-        beds, waits = assemble(
-            batch, seconds=seconds / len(gathered.batches), seed=seed, told=partial(_laying, step)
-        )
+        number = len(runs) + 1
+        if machine.kind is Kind.TREE:
+            laid_runs, waits = _trees(batch, made, number, step)
+        else:
+            laid_runs, waits = _beds(batch, made, number, seconds / len(gathered.batches), seed, step)
         waiting += waits
-        told += split_groups([bed.pieces for bed in beds])
-        for bed in beds:
-            code = f"{machine.code}-{len(runs) + 1:03d}"
-            run = _run(code, batch, bed, made)
+        told += split_groups([[made[piece.key].ready for piece in run.pieces] for run in laid_runs])
+        for run in laid_runs:
+            code = run.code
             target = out / code
             target.mkdir(parents=True, exist_ok=True)
             runs.append((code, release(run, target, step=step)))
             told.append(f"{code}: {'; '.join(run.facts)}")
     return Packed(runs=tuple(runs), told=tuple(told), waiting=tuple(waiting))
+
+
+def _beds(
+    batch: Batch, made: dict[str, _Made], number: int, seconds: float, seed: int, step: Step
+) -> tuple[list[Run], list[Waits]]:
+    beds, waits = assemble(batch, seconds=seconds, seed=seed, told=partial(_laying, step))
+    code = batch.machine.code
+    return [_run(f"{code}-{number + k:03d}", batch, bed, made) for k, bed in enumerate(beds)], waits
+
+
+def _trees(batch: Batch, made: dict[str, _Made], number: int, step: Step) -> tuple[list[Run], list[Waits]]:
+    asked = [on_tree(piece, made[piece.key].read("stl"), made[piece.key].record) for piece in batch.pieces]
+    trees, too_large = lay_on_trees(asked, batch.machine, told=partial(_laying, step))
+    by_key = {piece.key: piece for piece in batch.pieces}
+    runs = []
+    for k, tree in enumerate(trees):
+        outlines, size = seen_from_outside(tree, batch.machine)
+        pieces = [
+            laid_on_tree(
+                by_key[hung.branch.piece.key],
+                hung,
+                made[hung.branch.piece.key].read,
+                made[hung.branch.piece.key].record,
+            )
+            for hung in tree.hung
+        ]
+        weights = [float(made[piece.key].record["weight_g"]) for piece in pieces]
+        melt = melt_of(tree, batch.machine, batch.material, weights_g=weights)
+        totals = totals_of(
+            batch.machine,
+            batch.material,
+            volumes_mm3=[hung.branch.piece.body.volume_mm3 for hung in tree.hung],
+            weights_g=weights,
+            fill=tree_fill(tree),
+            melt_g=melt.total_g,
+            hours=0.0,
+        )
+        runs.append(
+            Run(
+                code=f"{batch.machine.code}-{number + k:03d}",
+                machine=batch.machine,
+                material=batch.material,
+                pieces=tuple(pieces),
+                outlines=tuple(outlines),
+                facts=(*totals.said(), *melt.said()),
+                tree=tree,
+                map_mm=size,
+            )
+        )
+    return runs, [Waits(key=key, why=f"It fits on no tree of {batch.machine.name}.") for key in too_large]
 
 
 def _laying(step: Step, done: int, total: int, said: str) -> None:
@@ -122,7 +177,7 @@ def _run(code: str, batch: Batch, bed: BedOf, made: dict[str, _Made]) -> Run:
     for ready, place in zip(bed.pieces, bed.places, strict=True):
         piece = made[ready.key]
         pieces.append(laid_piece(piece.ready, piece.laid, place, piece.read, piece.record))
-        outlines.append(placed_outline(ready.shape, place))
+        outlines.append(drawn_outline(ready.shape, place))
     records = [made[ready.key].record for ready in bed.pieces]
     totals = totals_of(
         batch.machine,
@@ -181,9 +236,7 @@ def _made(folder: Path, machine: Machine, step: Step) -> dict[str, _Made]:
     return found
 
 
-def shape_of(
-    mark: str, data: bytes, record: dict[str, Any], kind: Kind
-) -> tuple[Shape, Laid | None, float]:
+def shape_of(mark: str, data: bytes, record: dict[str, Any], kind: Kind) -> tuple[Shape, Laid | None, float]:
     """What a piece covers of a bed, how it lies there, and how thick it is.
 
     Parameters
@@ -212,6 +265,28 @@ def laid_piece(
         place=place,
         read=read,
         facts=facts,
+    )
+
+
+def on_tree(ready: Ready, stl: bytes, record: dict[str, Any]) -> OnTree:
+    """A piece that is to hang on a tree."""
+    body = body_of(stl)
+    feeds = [Feed.from_table(row) for row in record.get("feeds") or ()]
+    return OnTree(key=ready.key, shape_key=ready.shape.key, body=body, feeds=tuple(feeds))
+
+
+def laid_on_tree(ready: Ready, hung: Hung, read: Callable[[str], bytes], record: dict[str, Any]) -> LaidPiece:
+    """A piece of a tree with all that its files need."""
+    place = Place(key=ready.key, x_mm=0.0, y_mm=0.0, z_mm=hung.z_mm, turn_deg=math.degrees(hung.angle_rad))
+    return LaidPiece(
+        key=ready.key,
+        wording=ready.wording,
+        shape_key=ready.shape.key,
+        turn=hung.branch.turn,
+        shift=hung.branch.shift,
+        place=place,
+        read=read,
+        facts={name: record.get(name) for name in _FACTS} | {"level": hung.level + 1},
     )
 
 

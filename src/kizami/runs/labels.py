@@ -14,7 +14,7 @@ from kizami.lettering.typeface import join_shapes
 __all__ = ["label", "label_width"]
 
 _PLAIN, _BOLD = "noto-sans", "noto-sans-bold"
-_SAGITTA = 0.02
+_SAGITTA = 0.03
 _LONGEST = 60
 
 

@@ -12,7 +12,7 @@ from shapely import affinity
 
 from kizami.runs.machine import Machine
 
-__all__ = ["Ground", "Item", "Place", "Shape", "fill", "ground_of", "placed_outline"]
+__all__ = ["Ground", "Item", "Place", "Shape", "drawn_outline", "fill", "ground_of", "placed_outline"]
 
 #: Outlines are drawn up so much for packing, mm: fewer corners, and never inside the true one.
 _TOLERANCE_MM = 0.05
@@ -147,6 +147,11 @@ def placed_outline(shape: Shape, place: Place) -> shapely.Polygon:
     """The true outline of a piece where it lies."""
     turned = affinity.rotate(shape.outline, place.turn_deg, origin=(0.0, 0.0))
     return affinity.translate(turned, place.x_mm, place.y_mm)
+
+
+def drawn_outline(shape: Shape, place: Place) -> shapely.Polygon:
+    """The same with few corners, for maps."""
+    return affinity.translate(shape.turned(place.turn_deg), place.x_mm, place.y_mm)
 
 
 def fill(shapes: Sequence[Shape], ground: Ground) -> float:

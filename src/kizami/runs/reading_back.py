@@ -7,7 +7,7 @@ an XML reader); what it is compared with comes from the pieces' own files and th
 from __future__ import annotations
 
 import ctypes
-from collections.abc import Callable, Collection, Iterator, Sequence
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -21,7 +21,16 @@ from kizami.runs.body import moved
 from kizami.runs.laid_piece import LaidPiece
 from kizami.surfaces.protocol import FloatArray
 
-__all__ = ["Difference", "Skin", "differences_3mf", "differences_glb", "differences_stl"]
+__all__ = [
+    "Difference",
+    "Expected",
+    "Skin",
+    "differences_3mf",
+    "differences_glb",
+    "differences_stl",
+    "expected_of",
+    "facets_of_mesh",
+]
 
 #: Files hold places in hundred-thousandths or in single precision: a corner may lie so far off, mm.
 _OFF_MM = 2e-3
@@ -117,14 +126,37 @@ class Skin:
         return ""
 
 
-def _expected(pieces: Sequence[LaidPiece]) -> Iterator[tuple[LaidPiece, Skin]]:
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class Expected:
+    """A piece as a file should have it.
+
+    Attributes
+    ----------
+    key : its ticket code
+    skin : measured from the piece's own STL, where it lies
+    """
+
+    key: str
+    skin: Skin
+
+
+def expected_of(pieces: Sequence[LaidPiece]) -> tuple[Expected, ...]:
+    """What the files of a plate should hold, in the order of its pieces.
+
+    Raises
+    ------
+    RunError : a piece's own file is damaged
+    """
+    found = []
     for piece in pieces:
         turn, shift = piece.to_bed
         corners = facets_of(piece.read("stl"))
-        yield piece, Skin.of(moved(corners.reshape(-1, 3), turn, shift).reshape(-1, 3, 3))
+        skin = Skin.of(moved(corners.reshape(-1, 3), turn, shift).reshape(-1, 3, 3))
+        found.append(Expected(key=piece.key, skin=skin))
+    return tuple(found)
 
 
-def differences_3mf(path: Path, pieces: Sequence[LaidPiece]) -> list[Difference]:
+def differences_3mf(path: Path, expected: Sequence[Expected]) -> list[Difference]:
     """Read a plate's 3MF with the format's own reference library, strictly, and measure every object."""
     said: list[Difference] = []
 
@@ -144,6 +176,26 @@ def differences_3mf(path: Path, pieces: Sequence[LaidPiece]) -> list[Difference]
         differs("", f"its reader warns: {reader.GetWarning(0)[1]}")
     if model.GetUnit() != lib3mf.ModelUnit.MilliMeter:
         differs("", "it is not in mm")
+    found, meshes = _objects(model, differs)
+    _missing(found, expected, differs)
+    for piece in expected:
+        if piece.key not in found:
+            continue
+        mesh_id, matrix, name = found[piece.key]
+        if not name.startswith(piece.key):
+            differs(piece.key, f"it bears the name “{name[:60]}”")
+        corners = meshes[mesh_id]
+        placed = moved(corners.reshape(-1, 3), matrix[:3, :3], matrix[:3, 3]).reshape(-1, 3, 3)
+        what = Skin.of(placed).differs(piece.skin)
+        if what:
+            differs(piece.key, what)
+    return said
+
+
+def _objects(
+    model: lib3mf.Model, differs: Callable[[str, str], None]
+) -> tuple[dict[str, tuple[int, FloatArray, str]], dict[int, FloatArray]]:
+    """By part number: mesh, transform and name; and the facets of each mesh."""
     items = model.GetBuildItems()
     found: dict[str, tuple[int, FloatArray, str]] = {}
     meshes: dict[int, FloatArray] = {}
@@ -165,24 +217,18 @@ def differences_3mf(path: Path, pieces: Sequence[LaidPiece]) -> list[Difference]
             mesh = model.GetMeshObjectByID(mesh_id)
             if not mesh.IsManifoldAndOriented():
                 differs(code, "its skin is not closed")
-            points = _rows(mesh.GetVertices(), "<f4").astype(np.float64)
-            meshes[mesh_id] = points[_rows(mesh.GetTriangleIndices(), "<u4").astype(np.int64)]
+            points, faces = facets_of_mesh(mesh)
+            meshes[mesh_id] = points[faces]
         if np.linalg.det(outer[:3, :3]) <= 0:
             differs(code, "it is mirrored")
         found[code] = (mesh_id, outer, components.GetName())
-    _missing(found, pieces, differs)
-    for piece, skin in _expected(pieces):
-        if piece.key not in found:
-            continue
-        mesh_id, matrix, name = found[piece.key]
-        if not name.startswith(piece.key):
-            differs(piece.key, f"it bears the name “{name[:60]}”")
-        corners = meshes[mesh_id]
-        placed = moved(corners.reshape(-1, 3), matrix[:3, :3], matrix[:3, 3]).reshape(-1, 3, 3)
-        what = Skin.of(placed).differs(skin)
-        if what:
-            differs(piece.key, what)
-    return said
+    return found, meshes
+
+
+def facets_of_mesh(mesh: lib3mf.MeshObject) -> tuple[FloatArray, npt.NDArray[np.int64]]:
+    """Points and faces of a mesh of the library."""
+    points = _rows(mesh.GetVertices(), "<f4").astype(np.float64)
+    return points, _rows(mesh.GetTriangleIndices(), "<u4").astype(np.int64)
 
 
 def _rows(structures: list[ctypes.Structure], kind: str) -> npt.NDArray[np.generic]:
@@ -201,16 +247,16 @@ def _matrix(transform: lib3mf.Transform) -> FloatArray:
 
 
 def _missing(
-    found: Collection[str], pieces: Sequence[LaidPiece], differs: Callable[[str, str], None]
+    found: Collection[str], expected: Sequence[Expected], differs: Callable[[str, str], None]
 ) -> None:
-    keys, there = {piece.key for piece in pieces}, set(found)
+    keys, there = {piece.key for piece in expected}, set(found)
     for key in sorted(keys - there):
         differs(key, "it is missing")
     for key in sorted(there - keys):
         differs(key, "it does not belong to the run")
 
 
-def differences_stl(path: Path, pieces: Sequence[LaidPiece]) -> list[Difference]:
+def differences_stl(path: Path, expected: Sequence[Expected]) -> list[Difference]:
     """Read a plate's STL with trimesh and measure it piece by piece, in their order."""
     try:
         with path.open("rb") as file:
@@ -220,10 +266,10 @@ def differences_stl(path: Path, pieces: Sequence[LaidPiece]) -> list[Difference]
         return [Difference(file=path.name, key="", message=f"it can't be read: {error}")]
     said: list[Difference] = []
     start = 0
-    for piece, skin in _expected(pieces):
-        part = corners[start : start + skin.facets]
-        start += skin.facets
-        what = Skin.of(part).differs(skin) if len(part) else "it is missing"
+    for piece in expected:
+        part = corners[start : start + piece.skin.facets]
+        start += piece.skin.facets
+        what = Skin.of(part).differs(piece.skin) if len(part) else "it is missing"
         if what:
             said.append(Difference(file=path.name, key=piece.key, message=what))
     if start != len(corners):
@@ -233,7 +279,7 @@ def differences_stl(path: Path, pieces: Sequence[LaidPiece]) -> list[Difference]
     return said
 
 
-def differences_glb(path: Path, pieces: Sequence[LaidPiece]) -> list[Difference]:
+def differences_glb(path: Path, expected: Sequence[Expected]) -> list[Difference]:
     """Read a plate's GLB with trimesh; it counts in metres with y up."""
     try:
         with path.open("rb") as file:
@@ -247,14 +293,14 @@ def differences_glb(path: Path, pieces: Sequence[LaidPiece]) -> list[Difference]
 
     upright = np.array([[1.0, 0.0, 0.0], [0.0, 0.0, -1.0], [0.0, 1.0, 0.0]]) * 1000.0
     nodes = {name.split(" ")[0]: name for name in scene.graph.nodes_geometry}
-    _missing(nodes, pieces, differs)
-    for piece, skin in _expected(pieces):
+    _missing(nodes, expected, differs)
+    for piece in expected:
         if piece.key not in nodes:
             continue
         matrix, geometry = scene.graph[nodes[piece.key]]
         corners = np.asarray(scene.geometry[geometry].triangles, dtype=np.float64)
         placed = moved(corners.reshape(-1, 3), upright @ matrix[:3, :3], upright @ matrix[:3, 3])
-        what = Skin.of(placed.reshape(-1, 3, 3)).differs(skin)
+        what = Skin.of(placed.reshape(-1, 3, 3)).differs(piece.skin)
         if what:
             differs(piece.key, what)
     return said

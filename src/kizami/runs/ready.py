@@ -163,7 +163,9 @@ def _in_order(pieces: Sequence[Ready], today: dt.date) -> list[Ready]:
 
 
 def _nobody_takes(piece: Ready, machines: Sequence[Machine]) -> str:
-    process = shipped_processes()[piece.process].name if piece.process in shipped_processes() else piece.process
+    process = (
+        shipped_processes()[piece.process].name if piece.process in shipped_processes() else piece.process
+    )
     material = _material(piece.material)
     others = [m.name for m in machines if piece.process in m.processes]
     if others:
@@ -189,7 +191,11 @@ def _why(pieces: Sequence[Ready], machine: Machine, material: str, thickness: fl
     urgent = [p for p in pieces if not _urgency(p, today)[0]]
     late = [p for p in urgent if p.due is not None and p.due < today]
     dues = [p.due for p in pieces if p.due is not None]
-    said = f"All of {_material(material)}" + (f", {thickness:g} mm" if thickness else "") + f", for {machine.name}"
+    said = (
+        f"All of {_material(material)}"
+        + (f", {thickness:g} mm" if thickness else "")
+        + f", for {machine.name}"
+    )
     if late:
         said += f"; {len(late)} late, these first"
     elif urgent:

@@ -11,16 +11,31 @@ from pathlib import Path
 import shapely
 
 import kizami
+from kizami.errors import RunError
 from kizami.formats.tables import csv_bytes, xlsx_bytes
 from kizami.processes import shipped_materials
+from kizami.runs.flat_piece import flat_piece
 from kizami.runs.laid_piece import LaidPiece
 from kizami.runs.machine import Kind, Machine
 from kizami.runs.place_map import Marked, map_pdf, map_png, map_svg
 from kizami.runs.plate_files import write_plate_3mf, write_plate_glb, write_plate_stl
-from kizami.runs.reading_back import Difference, differences_3mf, differences_glb, differences_stl
+from kizami.runs.reading_back import (
+    Difference,
+    Expected,
+    differences_3mf,
+    differences_glb,
+    differences_stl,
+    expected_of,
+)
+from kizami.runs.sheet_back import differences_dxf, differences_sheet_svg
+from kizami.runs.sheet_files import SETTINGS_HEADER, settings_rows, sheet_dxf, sheet_svg
+from kizami.runs.sheet_work import SheetWork, placed_flat, sheet_work
 from kizami.runs.tables_back import differences_csv, differences_svg_map, differences_xlsx
+from kizami.runs.tree import Tree, build_tree
+from kizami.runs.tree_files import differences_tree, tree_files
+from kizami.solids.flat_work import FlatWork
 
-__all__ = ["Released", "Run", "release"]
+__all__ = ["Released", "Run", "release", "work_of"]
 
 Step = Callable[[int, int, str], None]
 
@@ -37,6 +52,8 @@ class Run:
     outlines : of each piece where it lies, in the same order
     taken : what is used up of the bed, or None
     facts : said on paper: totals of weight, time, cost
+    tree : of a casting tree, how its pieces hang
+    map_mm : of what the map shows; None for the bed
     """
 
     code: str
@@ -47,6 +64,8 @@ class Run:
     thickness_mm: float = 0.0
     taken: shapely.Geometry | None = None
     facts: tuple[str, ...] = ()
+    tree: Tree | None = None
+    map_mm: tuple[float, float] | None = None
 
     @property
     def title(self) -> str:
@@ -92,7 +111,11 @@ def release(run: Run, folder: Path, *, step: Step = lambda done, total, said: No
     writers: dict[str, Callable[[Path], object]] = {}
     readers: dict[str, Callable[[Path], list[Difference]]] = {}
     _common(run, writers, readers)
-    if run.machine.kind is Kind.PLATE:
+    if run.machine.kind is Kind.SHEET:
+        _sheet(run, writers, readers)
+    elif run.machine.kind is Kind.TREE:
+        _tree(run, writers, readers)
+    else:
         _plate(run, writers, readers)
     differences: list[Difference] = []
     for number, (name, write) in enumerate(writers.items()):
@@ -116,7 +139,7 @@ def _common(
     readers: dict[str, Callable[[Path], list[Difference]]],
 ) -> None:
     """Map and tables: every run has them."""
-    bed = (run.machine.bed_mm[0], run.machine.bed_mm[1])
+    bed = run.map_mm or (run.machine.bed_mm[0], run.machine.bed_mm[1])
     rows = _rows(run)
     svg, csv, xlsx = f"{run.code}-map.svg", f"{run.code}-pieces.csv", f"{run.code}-pieces.xlsx"
     writers[svg] = lambda path: path.write_bytes(
@@ -153,19 +176,74 @@ def _plate(
         with path.open("wb") as out:
             write_plate_glb(out, pieces, title=title, colour=colour)
 
+    # Measured once, from files that none of the writers touches.
+    expected = expected_of(pieces)
     for ending, write, read in (
         ("3mf", three_mf, differences_3mf),
         ("stl", stl, differences_stl),
         ("glb", glb, differences_glb),
     ):
         writers[f"{run.code}.{ending}"] = write
-        readers[f"{run.code}.{ending}"] = _reader(read, pieces)
+        readers[f"{run.code}.{ending}"] = _reader(read, expected)
+
+
+def _sheet(
+    run: Run,
+    writers: dict[str, Callable[[Path], object]],
+    readers: dict[str, Callable[[Path], list[Difference]]],
+) -> None:
+    work = work_of(run)
+    size = (run.machine.bed_mm[0], run.machine.bed_mm[1])
+    names = {step.operation.work: step.operation.name for step in work.steps}
+    svg, dxf, settings = f"{run.code}.svg", f"{run.code}.dxf", f"{run.code}-settings.csv"
+    writers[svg] = lambda path: path.write_bytes(sheet_svg(work, size_mm=size, title=run.title))
+    readers[svg] = lambda path: differences_sheet_svg(
+        path, run.pieces, run.machine, names=names, size_mm=size
+    )
+    writers[dxf] = lambda path: path.write_bytes(sheet_dxf(work, size_mm=size))
+    readers[dxf] = lambda path: differences_dxf(path, path.with_name(svg), names=names, size_mm=size)
+    writers[settings] = lambda path: path.write_bytes(csv_bytes(SETTINGS_HEADER, settings_rows(work)))
+
+
+def work_of(run: Run) -> SheetWork:
+    """What a beam does to a run's sheet.
+
+    Raises
+    ------
+    RunError : a piece's drawing is damaged, or the station has no settings for the work
+    """
+    drawn: dict[str, FlatWork] = {}
+    placed = []
+    for piece in run.pieces:
+        if piece.shape_key not in drawn:
+            drawn[piece.shape_key] = flat_piece(piece.read("cut.svg"))
+        placed.append((piece.key, placed_flat(drawn[piece.shape_key], piece.place)))
+    return sheet_work(placed, run.machine, material=run.material, thickness_mm=run.thickness_mm)
+
+
+def _tree(
+    run: Run,
+    writers: dict[str, Callable[[Path], object]],
+    readers: dict[str, Callable[[Path], list[Difference]]],
+) -> None:
+    if run.tree is None:
+        raise RunError("A tree's pieces were not hung. Lay it out again.")
+    body = build_tree(run.tree, run.machine)
+    files = tree_files(body, title=run.title, colour=shipped_materials()[run.material].colour)
+    volume = float(body.volume())
+    for ending, data in files.items():
+        writers[f"{run.code}.{ending}"] = _writer(data)
+        readers[f"{run.code}.{ending}"] = lambda path: differences_tree(path, run.pieces, volume_mm3=volume)
+
+
+def _writer(data: bytes) -> Callable[[Path], object]:
+    return lambda path: path.write_bytes(data)
 
 
 def _reader(
-    read: Callable[[Path, Sequence[LaidPiece]], list[Difference]], pieces: Sequence[LaidPiece]
+    read: Callable[[Path, Sequence[Expected]], list[Difference]], expected: Sequence[Expected]
 ) -> Callable[[Path], list[Difference]]:
-    return lambda path: read(path, pieces)
+    return lambda path: read(path, expected)
 
 
 _HEADER = ("place", "ticket", "wording", "x mm", "y mm", "z mm", "turned deg", "weight g", "volume mm3",

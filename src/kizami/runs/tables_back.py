@@ -66,7 +66,5 @@ def differences_svg_map(
         expected = (low_x, depth - high_y, high_x, depth - low_y)
         off = max(abs(a - b) for a, b in zip(box, expected, strict=True))
         if off > _OFF_MM:
-            said.append(
-                Difference(file=path.name, key=piece.key, message=f"it lies {off:.2f} mm elsewhere")
-            )
+            said.append(Difference(file=path.name, key=piece.key, message=f"it lies {off:.2f} mm elsewhere"))
     return said

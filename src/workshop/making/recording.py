@@ -9,6 +9,7 @@ from kizami.checks.cases import finding
 from kizami.checks.finding import Level, finding_table
 from kizami.drawing.strip import strip_drawing, strips_drawing
 from kizami.pieces.make import Made, make_piece
+from kizami.pieces.run_facts import run_facts
 from kizami.pieces.sets import set_height_mm
 from workshop.artwork.models import Logo
 from workshop.jobs.queue import defer_making
@@ -77,6 +78,7 @@ def _record(
         "weight_g": round(made.weight_g, 3) if made.weight_g is not None else None,
         "size_mm": [round(x, 3) for x in solid.size_mm] if solid else None,
         "triangles": len(solid.triangles) if solid else 0,
+        **run_facts(made),
     }
     revision = _new_revision(
         line,

@@ -1,0 +1,33 @@
+"""What a run will ask of a piece, told while its solid is at hand."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from kizami.pieces.make import Made
+from kizami.solids.feeding import feeds_of
+from kizami.solids.pattern import pattern_of
+
+__all__ = ["run_facts"]
+
+#: Processes whose pieces hang on a tree.
+_CAST = ("lost-wax",)
+
+
+def run_facts(made: Made) -> dict[str, Any]:
+    """Facts of a ready piece as plain data, of its pattern; nothing but the process for others.
+
+    Returns
+    -------
+    process : its code; lettering_mm2 : see `Solid.lettering_mm2`; feeds : places where metal may be fed in, see
+    `kizami.solids.feeding.Feed.to_table`
+    """
+    product = made.laid_out.inputs.product
+    found: dict[str, Any] = {"process": product.process.code, "lettering_mm2": None, "feeds": []}
+    if made.solid is None or made.stage != "ready":
+        return found
+    pattern = pattern_of(made.solid, product.allowance_percent)
+    found["lettering_mm2"] = [round(x, 3) for x in pattern.lettering_mm2]
+    if product.process.code in _CAST:
+        found["feeds"] = [feed.to_table() for feed in feeds_of(pattern)]
+    return found

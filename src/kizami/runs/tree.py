@@ -1,0 +1,401 @@
+"""Casting trees: pieces around a sprue, level upon level, each on a feed that is one body with both."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import manifold3d as m3
+import numpy as np
+import shapely
+from shapely import affinity
+
+from kizami.errors import RunError
+from kizami.outlines.curves import polygons_from_contours
+from kizami.runs.body import Body
+from kizami.runs.machine import Machine
+from kizami.solids.feeding import Feed
+from kizami.surfaces.protocol import FloatArray
+
+__all__ = [
+    "Branch",
+    "Hung",
+    "OnTree",
+    "Tree",
+    "build_tree",
+    "lay_on_trees",
+    "place_on_tree",
+    "seen_from_outside",
+    "stem_mm3",
+]
+
+#: The sprue stands in the button, a cone whose cup is so wide and so high, in diameters of the sprue.
+_BUTTON_WIDE, _BUTTON_HIGH = 2.6, 0.9
+#: A feed goes so far into the piece, as a share of the section there, and not further than this.
+_SUNK_SHARE, _SUNK_MM = 0.5, 1.0
+#: What each place down the list of a piece's feeds costs, as a share of the room on the tree.
+_LESSER_FEED = 0.2
+_FACETS = 32
+#: Of the volume, what rounding may lose, mm3.
+_LOST_MM3 = 0.5
+#: Profiles are seen within this, mm.
+_TOLERANCE_MM = 0.05
+
+
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class OnTree:
+    """A piece that is to hang on a tree.
+
+    Attributes
+    ----------
+    key : its ticket code
+    shape_key : equal for equal pieces
+    body : its skin
+    feeds : where it may be fed, the best first
+    """
+
+    key: str
+    shape_key: str
+    body: Body
+    feeds: tuple[Feed, ...]
+
+
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class Branch:
+    """A piece on its feed as it hangs towards +x, seen from the sprue's axis at z = 0.
+
+    Attributes
+    ----------
+    piece : which
+    turn, shift : put the piece there
+    feed : taken
+    half_rad : half of the wedge about the axis that it needs, with half the gap on either side
+    profile : how far out and how high it reaches with its feed, over all of the wedge (r, z)
+    """
+
+    piece: OnTree
+    turn: FloatArray
+    shift: FloatArray
+    feed: Feed
+    half_rad: float
+    profile: shapely.Polygon
+
+
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class Hung:
+    """A branch at its place: its level from 0 below, the height of its feed's root, and its angle."""
+
+    branch: Branch
+    level: int
+    z_mm: float
+    angle_rad: float
+
+    @property
+    def taken(self) -> float:
+        """Share of the circle that its wedge needs."""
+        return self.branch.half_rad / math.pi
+
+
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class Tree:
+    """A tree as laid out.
+
+    Attributes
+    ----------
+    hung : the pieces, level by level, anticlockwise from the notch of the button
+    height_mm : of the sprue
+    levels : how many
+    """
+
+    hung: tuple[Hung, ...]
+    height_mm: float
+    levels: int
+
+
+def lay_on_trees(
+    pieces: Sequence[OnTree],
+    machine: Machine,
+    *,
+    told: Callable[[int, int, str], None] = lambda done, total, said: None,
+) -> tuple[list[Tree], list[str]]:
+    """Hang pieces on as many trees as they need, the first ones first.
+
+    On a level each piece has a wedge about the axis for itself; levels stand so far above each other that nothing
+    of one comes nearer to the other than the gap, however they are turned.
+
+    Returns
+    -------
+    trees, and the keys of pieces that do not fit into the flask
+    """
+    branches: dict[str, Branch | None] = {}
+    waiting: list[Branch] = []
+    too_large: list[str] = []
+    for number, piece in enumerate(pieces):
+        told(number, len(pieces), "choosing feeds")
+        if piece.shape_key not in branches:
+            branches[piece.shape_key] = _branch(piece, machine)
+        like = branches[piece.shape_key]
+        if like is None:
+            too_large.append(piece.key)
+        else:
+            waiting.append(_same(like, piece))
+    trees: list[Tree] = []
+    while waiting:
+        told(len(pieces) - len(waiting), len(pieces), f"hanging tree {len(trees) + 1}")
+        tree, waiting = _hang(waiting, machine)
+        if not tree.hung:
+            raise RunError("A piece fits into the flask by its measure but on no level. Take a larger flask.")
+        trees.append(tree)
+    return trees, too_large
+
+
+def _same(branch: Branch, piece: OnTree) -> Branch:
+    return Branch(
+        piece=piece,
+        turn=branch.turn,
+        shift=branch.shift,
+        feed=branch.feed,
+        half_rad=branch.half_rad,
+        profile=branch.profile,
+    )
+
+
+def _branch(piece: OnTree, machine: Machine) -> Branch | None:
+    """The first of a piece's feeds, and the turn about it, with which it fits into the flask; among the turns the
+    one that needs the smallest wedge."""
+    room = machine.bed_mm[0] / 2.0 - machine.margin_mm
+    tall = machine.bed_mm[2] - machine.margin_mm - _button_height(machine)
+    best: tuple[float, Branch] | None = None
+    for rank, feed in enumerate(piece.feeds):
+        for about in range(0, 360, 15):
+            branch = _hanging(piece, feed, machine, about)
+            if branch is None:
+                continue
+            _, low, reach, high = branch.profile.bounds
+            if reach > room or high - low > tall:
+                continue
+            # The share of a tree that it takes; a lesser feed is taken where it saves a good part of that.
+            share = branch.half_rad * (high - low) * (1.0 + _LESSER_FEED * rank)
+            if best is None or share < best[0] - 1e-9:
+                best = (share, branch)
+    return None if best is None else best[1]
+
+
+def _hanging(piece: OnTree, feed: Feed, machine: Machine, about_deg: float) -> Branch | None:
+    rise = math.radians(machine.angle_deg)
+    out = np.array([math.cos(rise), 0.0, math.sin(rise)])
+    # The piece's outward direction at its feed looks back along the feed.
+    turn = _about(out, math.radians(about_deg)) @ _from_to(np.array(feed.outward), -out)
+    length = machine.sprue_mm / 2.0 / math.cos(rise) + machine.feed_length_mm
+    shift = out * length - turn @ np.array(feed.at_mm)
+    points = piece.body.points @ turn.T + shift
+    reach = np.hypot(points[:, 0], points[:, 1])
+    # A piece that reaches across the axis, or into the sprue, hangs on no tree.
+    half_sprue = machine.sprue_mm / 2.0 + machine.spacing_mm / 2.0
+    if points[:, 0].min() < half_sprue:
+        return None
+    gap = machine.spacing_mm / 2.0
+    half = float((np.arctan2(np.abs(points[:, 1]), points[:, 0]) + np.arcsin(gap / reach)).max())
+    feed_half = machine.feed_mm / 2.0
+    start = machine.sprue_mm / 2.0
+    corners = np.vstack(
+        [
+            np.column_stack((points[:, 0], points[:, 2])),
+            np.column_stack((reach, points[:, 2])),
+            [[start, start * math.tan(rise) - feed_half], [start, start * math.tan(rise) + feed_half]],
+        ]
+    )
+    profile = shapely.MultiPoint(corners).convex_hull.simplify(_TOLERANCE_MM).buffer(_TOLERANCE_MM)
+    return Branch(piece=piece, turn=turn, shift=shift, feed=feed, half_rad=half, profile=profile)
+
+
+def _hang(waiting: Sequence[Branch], machine: Machine) -> tuple[Tree, list[Branch]]:
+    """One tree from the first pieces, and what is left."""
+    top = machine.bed_mm[2] - machine.margin_mm
+    button = _button_height(machine)
+    hung: list[Hung] = []
+    left = list(waiting)
+    below: shapely.Geometry | None = None
+    level = 0
+    while left:
+        chosen, rest = _level(left)
+        outline = shapely.union_all([branch.profile for branch in chosen])
+        z = button + machine.spacing_mm - outline.bounds[1]
+        if below is not None:
+            z = _clear_above(outline, below, machine.spacing_mm, z)
+        if z + outline.bounds[3] > top:
+            break
+        share = 2.0 * math.pi / sum(2.0 * branch.half_rad for branch in chosen)
+        angle = 0.0
+        for branch in chosen:
+            # What the wedges leave of the circle is shared out, so that the level is even.
+            half = branch.half_rad * share
+            hung.append(Hung(branch=branch, level=level, z_mm=z, angle_rad=angle + half))
+            angle += 2.0 * half
+        moved = affinity.translate(outline, 0.0, z)
+        below = moved if below is None else shapely.union_all([below, moved])
+        left = rest
+        level += 1
+    high = max((h.z_mm + h.branch.profile.bounds[3] for h in hung), default=button)
+    root = max((h.z_mm for h in hung), default=button)
+    # The sprue ends above its last feeds, not above the last piece.
+    height = min(
+        max(root + machine.sprue_mm * 0.5 + machine.feed_mm, button + machine.sprue_mm), max(high, root)
+    )
+    return Tree(hung=tuple(hung), height_mm=height + machine.sprue_mm * 0.25, levels=level), left
+
+
+def _level(waiting: Sequence[Branch]) -> tuple[list[Branch], list[Branch]]:
+    """As many of the first pieces as find a wedge around the axis; a smaller one may step in for one that finds
+    none."""
+    chosen, rest = list[Branch](), list[Branch]()
+    used = 0.0
+    for branch in waiting:
+        if used + 2.0 * branch.half_rad <= 2.0 * math.pi + 1e-9:
+            chosen.append(branch)
+            used += 2.0 * branch.half_rad
+        else:
+            rest.append(branch)
+    return chosen, rest
+
+
+def _clear_above(outline: shapely.Geometry, below: shapely.Geometry, gap: float, least: float) -> float:
+    """The lowest height at which a level's profile keeps its gap from all below, within a tenth of a mm."""
+    low, high = least, below.bounds[3] + gap - outline.bounds[1]
+    while high - low > 0.1:
+        middle = (low + high) / 2.0
+        # Profiles that lie above each other only are searched: further up a gap stays kept.
+        if affinity.translate(outline, 0.0, middle).distance(below) >= gap and _is_above(
+            outline, below, middle
+        ):
+            high = middle
+        else:
+            low = middle
+    return high
+
+
+def _is_above(outline: shapely.Geometry, below: shapely.Geometry, z: float) -> bool:
+    return bool(outline.bounds[1] + z >= below.bounds[1] and outline.bounds[3] + z >= below.bounds[3])
+
+
+def _button_height(machine: Machine) -> float:
+    return _BUTTON_HIGH * machine.sprue_mm
+
+
+def build_tree(tree: Tree, machine: Machine) -> m3.Manifold:
+    """Sprue, button, feeds and pieces as one body, from the middle of the button at z = 0.
+
+    Raises
+    ------
+    RunError : a piece did not become one with the tree; names it
+    """
+    sprue = _sprue(tree, machine)
+    parts, expected = [sprue], float(sprue.volume())
+    for hung in tree.hung:
+        joined = _solid(hung) + _feed(hung, machine)
+        # The joint is proven by itself: in the whole tree a loose piece would be harder to name.
+        if len(joined.decompose()) != 1:
+            raise RunError(f"The feed of {hung.branch.piece.key} does not meet it. Make its section heavier.")
+        parts.append(joined)
+        expected += float(joined.volume()) - float((joined ^ sprue).volume())
+    whole = m3.Manifold.batch_boolean(parts, m3.OpType.Add)
+    if whole.status() != m3.Error.NoError or len(whole.decompose()) != 1:
+        raise RunError("The tree did not become one body. Take thicker feeds.")
+    # If two pieces shared any room, the whole would be smaller than its parts.
+    if abs(float(whole.volume()) - expected) > _LOST_MM3 + 1e-5 * expected:
+        raise RunError("Two pieces of the tree touch each other. Take a larger spacing.")
+    return whole
+
+
+def stem_mm3(tree: Tree, machine: Machine) -> float:
+    """Volume of sprue, its cup and the feeds outside of it, by their measures."""
+    radius = machine.sprue_mm / 2.0
+    high, wide = _button_height(machine), _BUTTON_WIDE * radius
+    cup = math.pi * high / 3.0 * (wide**2 + wide * radius + radius**2) - math.pi * radius**2 * high
+    feed = math.pi * (machine.feed_mm / 2.0) ** 2 * machine.feed_length_mm
+    return math.pi * radius**2 * tree.height_mm + cup + feed * len(tree.hung)
+
+
+def _sprue(tree: Tree, machine: Machine) -> m3.Manifold:
+    radius = machine.sprue_mm / 2.0
+    wide, high = _BUTTON_WIDE * radius, _button_height(machine)
+    sprue = m3.Manifold.cylinder(tree.height_mm, radius, radius, 2 * _FACETS)
+    button = m3.Manifold.cylinder(high, wide, radius, 2 * _FACETS)
+    # A notch in the button's rim shows where the count of the pieces begins.
+    notch = m3.Manifold.cube((0.3 * radius, 0.6 * radius, high), True).translate((wide, 0.0, high / 2.0))
+    return sprue + (button - notch)
+
+
+def _feed(hung: Hung, machine: Machine) -> m3.Manifold:
+    """From within the sprue to within the piece."""
+    feed = hung.branch.feed
+    rise = math.radians(machine.angle_deg)
+    sunk = min(_SUNK_MM, _SUNK_SHARE * feed.section_mm)
+    start = machine.feed_mm / 2.0 * math.tan(rise)
+    length = machine.sprue_mm / 2.0 / math.cos(rise) + machine.feed_length_mm + sunk - start
+    radius = machine.feed_mm / 2.0
+    bar = m3.Manifold.cylinder(length, radius, radius, _FACETS).translate((0.0, 0.0, start))
+    tipped = bar.rotate((0.0, 90.0 - machine.angle_deg, 0.0))
+    return tipped.translate((0.0, 0.0, hung.z_mm)).rotate((0.0, 0.0, math.degrees(hung.angle_rad)))
+
+
+def place_on_tree(hung: Hung) -> tuple[FloatArray, FloatArray]:
+    """Matrix and shift that put a piece onto its tree."""
+    a = hung.angle_rad
+    around = np.array([[math.cos(a), -math.sin(a), 0], [math.sin(a), math.cos(a), 0], [0, 0, 1.0]])
+    return around @ hung.branch.turn, around @ hung.branch.shift + np.array([0.0, 0.0, hung.z_mm])
+
+
+def seen_from_outside(tree: Tree, machine: Machine) -> tuple[list[shapely.Geometry], tuple[float, float]]:
+    """The tree unrolled: each piece as it is seen by whoever looks at the sprue, beside its neighbours.
+
+    Returns
+    -------
+    outlines in the order of the pieces, and the width (right round the flask's room) and height, mm
+    """
+    radius = machine.bed_mm[0] / 2.0 - machine.margin_mm
+    width = 2.0 * math.pi * radius
+    outlines: list[shapely.Geometry] = []
+    seen: dict[str, shapely.Geometry] = {}
+    for hung in tree.hung:
+        key = hung.branch.piece.shape_key
+        if key not in seen:
+            seen[key] = _silhouette(hung.branch)
+        outlines.append(affinity.translate(seen[key], hung.angle_rad * radius, hung.z_mm))
+    return outlines, (width, machine.bed_mm[2])
+
+
+def _silhouette(branch: Branch) -> shapely.Geometry:
+    """A piece as seen along -x, right of it at the right."""
+    points = branch.piece.body.points @ branch.turn.T + branch.shift
+    turned = np.column_stack((points[:, 1], points[:, 2], points[:, 0]))
+    body = m3.Manifold(m3.Mesh(turned.astype(np.float32), branch.piece.body.faces.astype(np.uint32)))
+    outline = polygons_from_contours([np.asarray(c) for c in body.project().to_polygons()])
+    return outline.simplify(_TOLERANCE_MM)
+
+
+def _solid(hung: Hung) -> m3.Manifold:
+    turn, shift = place_on_tree(hung)
+    body = hung.branch.piece.body
+    points = body.points @ turn.T + shift
+    piece = m3.Manifold(m3.Mesh(points.astype(np.float32), body.faces.astype(np.uint32)))
+    if piece.status() != m3.Error.NoError:
+        raise RunError(f"{hung.branch.piece.key} is no closed body. Make the piece again.")
+    return piece
+
+
+def _from_to(one: FloatArray, other: FloatArray) -> FloatArray:
+    """The least turn from one direction to another (Rodrigues' formula)."""
+    cosine = float(one @ other)
+    if cosine < -1.0 + 1e-9:
+        aside = np.cross(one, [1.0, 0.0, 0.0] if abs(one[0]) < 0.8 else [0.0, 1.0, 0.0])
+        return _about(aside / np.linalg.norm(aside), math.pi)
+    axis = np.cross(one, other)
+    cross = np.array([[0, -axis[2], axis[1]], [axis[2], 0, -axis[0]], [-axis[1], axis[0], 0]])
+    return np.asarray(np.eye(3) + cross + cross @ cross / (1.0 + cosine))
+
+
+def _about(axis: FloatArray, angle_rad: float) -> FloatArray:
+    cross = np.array([[0, -axis[2], axis[1]], [axis[2], 0, -axis[0]], [-axis[1], axis[0], 0]])
+    return np.asarray(np.eye(3) + math.sin(angle_rad) * cross + (1 - math.cos(angle_rad)) * cross @ cross)
