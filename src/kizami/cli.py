@@ -1,21 +1,29 @@
 """The command line: `kizami make`, `kizami forecast`, `kizami wall`, `kizami spacing`,
-`kizami score`."""
+`kizami pack`, `kizami check-file`, `kizami score`."""
 
 from __future__ import annotations
 
 import argparse
+import datetime as dt
 import os
 import sys
 import time
 from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path, PurePosixPath
-from typing import TextIO
+from typing import Any, TextIO
 
 import kizami
 from kizami.artwork.shelf import EMPTY_SHELF, MOST_FILES, Shelf, unpack_logos
 from kizami.drawing.wall import wall_picture, wall_svg
-from kizami.errors import CatalogueError, KizamiError, OrderListError, SurfaceError, TypefaceError
+from kizami.errors import (
+    CatalogueError,
+    KizamiError,
+    OrderListError,
+    RunError,
+    SurfaceError,
+    TypefaceError,
+)
 from kizami.formats.body_files import LARGEST_BODY_BYTES, bodies_in
 from kizami.formats.toolpaths import toolpath_dxf, toolpath_svg
 from kizami.lettering.optical import evenings
@@ -26,8 +34,12 @@ from kizami.pieces.batch import make_list
 from kizami.pieces.forecast import MOST_NAMES, forecast, shipped_names
 from kizami.pieces.lines import nearest_codes
 from kizami.pieces.walls import MOST_ON_WALL, wall_of
+from kizami.processes import shipped_processes
 from kizami.products.product import Catalogue, Product
 from kizami.products.product_file import read_catalogue
+from kizami.runs.check_file import LARGEST_FILE_BYTES, measure_file
+from kizami.runs.folder import pack_folder
+from kizami.runs.machine import read_machines, shipped_machines
 from kizami.wording.columns import FIELDS
 from kizami.wording.order_list import LARGEST_CELL_CHARACTERS, LARGEST_LIST_BYTES
 
@@ -84,6 +96,7 @@ def main(argv: Sequence[str] | None = None) -> int:
     spacing.add_argument("text", nargs="+", help="words whose neighbours are measured")
     spacing.add_argument("--typeface", required=True, help="code of a typeface")
     spacing.set_defaults(run=_spacing)
+    _add_runs(commands)
     score = commands.add_parser("score", help="write single-stroke lettering as open paths")
     score.add_argument("text", help="one line of text")
     score.add_argument("--height", type=float, default=5.0, help="height of the capitals, mm")
@@ -99,6 +112,25 @@ def main(argv: Sequence[str] | None = None) -> int:
     except (KizamiError, OSError) as error:
         print(f"kizami: {error}", file=sys.stderr)
         return EXIT_UNUSABLE
+
+
+def _add_runs(commands: Any) -> None:
+    """The commands for runs and their files."""
+    pack = commands.add_parser(
+        "pack", help="lay ready pieces on plates, sheets or trees and release their files"
+    )
+    pack.add_argument("folder", type=Path, help="folder that “kizami make” wrote")
+    pack.add_argument("--station", required=True, help="code of a station")
+    pack.add_argument("--stations", type=Path, help="stations file, TOML; without it those that ship")
+    pack.add_argument("--out", type=Path, required=True, help="folder that gets a folder for each run")
+    pack.add_argument("--seconds", type=float, default=0.0, help="spent on looking for denser beds")
+    pack.add_argument("--seed", type=int, default=0, help="of that search")
+    pack.set_defaults(run=_pack)
+    check = commands.add_parser("check-file", help="measure any STL, 3MF, SVG or DXF against a process")
+    check.add_argument("file", type=Path)
+    check.add_argument("--process", required=True, choices=sorted(shipped_processes()))
+    check.add_argument("--unit", default="mm", help="of an STL: mm, cm, m, in, ft")
+    check.set_defaults(run=_check_file)
 
 
 def catalogue_at(path: Path) -> Catalogue:
@@ -222,6 +254,47 @@ def _spacing(args: argparse.Namespace) -> int:
     return EXIT_READY
 
 
+def _pack(args: argparse.Namespace) -> int:
+    machines = (
+        shipped_machines() if args.stations is None else read_machines(args.stations.read_text("utf-8"))
+    )
+    machine = machines.get(args.station)
+    if machine is None:
+        raise RunError(f"There is no station “{args.station}”; there are {', '.join(machines)}.")
+    if not 0.0 <= args.seconds <= _LONGEST_SEARCH_S:
+        raise RunError(f"A search takes from 0 to {_LONGEST_SEARCH_S} seconds.")
+    line = _ProgressLine(sys.stderr)
+    packed = pack_folder(
+        args.folder, machine, args.out, seconds=args.seconds, seed=args.seed, today=dt.date.today(),
+        step=lambda done, total, said: line.say(f"{said}, {done} of {total}"),
+    )  # fmt: skip
+    line.finish()
+    for said in packed.told:
+        print(said)
+    for waits in packed.waiting:
+        print(f"{waits.key} waits: {waits.why}")
+    for code, released in packed.runs:
+        for difference in released.differences:
+            print(f"{code} is not released: {difference.file}, {difference.key}: {difference.message}")
+    held = [code for code, released in packed.runs if not released.whole]
+    print(f"{len(packed.runs) - len(held)} runs released, {len(held)} not, {len(packed.waiting)} pieces wait")
+    return EXIT_HELD if held or packed.waiting else EXIT_READY
+
+
+_LONGEST_SEARCH_S = 3600
+
+
+def _check_file(args: argparse.Namespace) -> int:
+    with args.file.open("rb") as file:
+        data = file.read(LARGEST_FILE_BYTES + 1)
+    measures = measure_file(
+        data, name=args.file.name, process=shipped_processes()[args.process], unit=args.unit
+    )
+    for measure in measures:
+        print(f"{'holds' if measure.holds else 'FAILS'}\t{measure.code}\t{measure.said}")
+    return EXIT_READY if all(measure.holds for measure in measures) else EXIT_HELD
+
+
 def _score(args: argparse.Namespace) -> int:
     kind = args.out.suffix.lower()
     if kind not in (".svg", ".dxf"):
@@ -274,12 +347,14 @@ class _ProgressLine:
         self._start = time.monotonic()
 
     def show(self, done: int, total: int, held: int) -> None:
-        if not self._shown:
-            return
         spent = time.monotonic() - self._start
         left = f", {spent / done * (total - done):.0f} s left" if done else ""
-        self._stream.write(f"\r\x1b[K{done} of {total} {self._what}, {held} {self._held}{left}")
-        self._stream.flush()
+        self.say(f"{done} of {total} {self._what}, {held} {self._held}{left}")
+
+    def say(self, said: str) -> None:
+        if self._shown:
+            self._stream.write(f"\r\x1b[K{said}")
+            self._stream.flush()
 
     def finish(self) -> None:
         if self._shown:

@@ -19,8 +19,8 @@ def run_facts(made: Made) -> dict[str, Any]:
 
     Returns
     -------
-    process : its code; lettering_mm2 : see `Solid.lettering_mm2`; feeds : places where metal may be fed in, see
-    `kizami.solids.feeding.Feed.to_table`
+    process : its code; lettering_mm2 : see `Solid.lettering_mm2`; feeds : places where metal may be fed in,
+    see `kizami.solids.feeding.Feed.to_table`
     """
     product = made.laid_out.inputs.product
     found: dict[str, Any] = {"process": product.process.code, "lettering_mm2": None, "feeds": []}

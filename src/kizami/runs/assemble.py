@@ -1,4 +1,5 @@
-"""From a batch to runs: laid out, stacked where the machine builds in layers, each bed with its totals' parts."""
+"""From a batch to runs: laid out, stacked where the machine builds in layers, each bed with its totals'
+parts."""
 
 from __future__ import annotations
 
@@ -7,11 +8,12 @@ from dataclasses import dataclass, replace
 
 import shapely
 
-from kizami.runs.lay_out import Told, lay_out
+from kizami.runs.lay_out import lay_out
 from kizami.runs.laying import Ground, Item, Place, Shape, fill, ground_of
 from kizami.runs.machine import Machine
 from kizami.runs.ready import Batch, Ready, Waits
 from kizami.runs.rows import lay_in_rows
+from kizami.runs.telling import Told, tell_nobody
 
 __all__ = ["BedOf", "assemble", "spoken_beds"]
 
@@ -44,7 +46,7 @@ def assemble(
     seed: int = 0,
     taken: shapely.Geometry | None = None,
     most_beds: int = 0,
-    told: Told = lambda done, total, said: None,
+    told: Told = tell_nobody,
 ) -> tuple[list[BedOf], list[Waits]]:
     """Lay a batch on as many beds as it needs.
 
@@ -109,8 +111,8 @@ def _too_large(shape: Shape, machine: Machine) -> str:
     low_x, low_y, high_x, high_y = shape.outline.bounds
     width, depth = machine.room_mm
     return (
-        f"It covers {high_x - low_x:.1f} by {high_y - low_y:.1f} mm; {machine.name} has {width:g} by {depth:g} mm "
-        "within its margins."
+        f"It covers {high_x - low_x:.1f} by {high_y - low_y:.1f} mm; {machine.name} has "
+        f"{width:g} by {depth:g} mm within its margins."
     )
 
 

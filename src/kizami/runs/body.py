@@ -25,7 +25,8 @@ class Body:
     ----------
     points : (n, 3), mm
     faces : (m, 3), anticlockwise seen from outside
-    lettering_mm2 : (3,), the vector area of the lettering's facets: the way that lettering on one side of a piece
+    lettering_mm2 : (3,), the vector area of the lettering's facets: the way that lettering on one side of a
+    piece
         looks, as long as its area; nothing for lettering right round or right through
     """
 

@@ -1,8 +1,8 @@
 """Laying by cells: the instant answer for shapes of any form, also on a used sheet. Always the same.
 
-Two pieces whose grown shapes share no point of a grid are far enough from each other: if they were nearer than
-the gap, the grid point next to the middle between them would lie within half a gap and half a cell's diagonal of
-both.
+Two pieces whose grown shapes share no point of a grid are far enough from each other: if they were nearer
+than the gap, the grid point next to the middle between them would lie within half a gap and half a cell's
+diagonal of both.
 """
 
 from __future__ import annotations
@@ -31,7 +31,8 @@ _Bools = npt.NDArray[np.bool_]
 
 
 class Cells:
-    """A bed as a grid on which shapes are laid one after the other, each as far left and then as low as it goes."""
+    """A bed as a grid on which shapes are laid one after the other, each as far left and then as low as it
+    goes."""
 
     def __init__(self, ground: Ground) -> None:
         self._ground = ground
@@ -125,8 +126,8 @@ class Cells:
 
     def _cover(self, region: shapely.Geometry) -> None:
         rows, columns = self._taken.shape
-        x = self._origin[0] + (np.arange(columns) - self._rim) * self._cell
-        y = self._origin[1] + (np.arange(rows) - self._rim) * self._cell
+        x = self._origin[0] + (np.arange(columns, dtype=np.float64) - self._rim) * self._cell
+        y = self._origin[1] + (np.arange(rows, dtype=np.float64) - self._rim) * self._cell
         self._taken |= _covered(region.buffer(self._grow), x, y)
         self._spectrum = None
 
@@ -151,18 +152,18 @@ def lay_by_cells(
     the places; what found none is not among them
     """
     cells = Cells(ground)
-    for shape, place in lying:
-        cells.put(shape, place)
+    for shape, there in lying:
+        cells.put(shape, there)
     left = ground.area_mm2 - sum(shape.outline.area for shape, _ in lying)
     places: list[Place] = []
     missed: set[str] = set()
     for item in items:
         if item.shape.outline.area > left or len(missed) >= _MOST_MISSES:
             continue
-        place = cells.lay(item)
-        if place is None:
+        found = cells.lay(item)
+        if found is None:
             missed.add(item.shape.key)
             continue
-        places.append(place)
+        places.append(found)
         left -= item.shape.outline.area
     return places

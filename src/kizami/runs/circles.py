@@ -1,6 +1,8 @@
-"""Laying what is nearly round: row upon row, each circle dropped into the hollow between two of the row before.
+"""Laying what is nearly round: row upon row, each circle dropped into the hollow between two of the row
+before.
 
-Equal circles come to lie in the densest lattice there is, that of bees; circles of different sizes near to it.
+Equal circles come to lie in the densest lattice there is, that of bees; circles of different sizes near to
+it.
 """
 
 from __future__ import annotations

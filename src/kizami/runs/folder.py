@@ -1,4 +1,5 @@
-"""Runs from a folder of made pieces, without the web: what `kizami make` wrote goes in, released files come out."""
+"""Runs from a folder of made pieces, without the web: what `kizami make` wrote goes in, released files come
+out."""
 
 from __future__ import annotations
 
@@ -8,7 +9,6 @@ import json
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -26,13 +26,13 @@ from kizami.runs.melt import melt_of, tree_fill
 from kizami.runs.poses import Laid, lay
 from kizami.runs.ready import Batch, Ready, Waits, gather, split_groups
 from kizami.runs.release import Released, Run, release
+from kizami.runs.telling import Told, tell_nobody
 from kizami.runs.totals import totals_of
 from kizami.runs.tree import Hung, OnTree, lay_on_trees, seen_from_outside
 from kizami.solids.feeding import Feed
 
 __all__ = ["Packed", "pack_folder"]
 
-Step = Callable[[int, int, str], None]
 _LARGEST_REPORT_BYTES = 512 * 1024 * 1024
 
 
@@ -77,7 +77,7 @@ def pack_folder(
     seconds: float = 0.0,
     seed: int = 0,
     today: dt.date | None = None,
-    step: Step = lambda done, total, said: None,
+    step: Told = tell_nobody,
 ) -> Packed:
     """Lay the ready pieces of a folder that a machine takes, and release the files of every run.
 
@@ -106,7 +106,10 @@ def pack_folder(
         if machine.kind is Kind.TREE:
             laid_runs, waits = _trees(batch, made, number, step)
         else:
-            laid_runs, waits = _beds(batch, made, number, seconds / len(gathered.batches), seed, step)
+            beds, waits = assemble(batch, seconds=seconds / len(gathered.batches), seed=seed, told=step)
+            laid_runs = [
+                _run(f"{machine.code}-{number + k:03d}", batch, bed, made) for k, bed in enumerate(beds)
+            ]
         waiting += waits
         told += split_groups([[made[piece.key].ready for piece in run.pieces] for run in laid_runs])
         for run in laid_runs:
@@ -118,17 +121,9 @@ def pack_folder(
     return Packed(runs=tuple(runs), told=tuple(told), waiting=tuple(waiting))
 
 
-def _beds(
-    batch: Batch, made: dict[str, _Made], number: int, seconds: float, seed: int, step: Step
-) -> tuple[list[Run], list[Waits]]:
-    beds, waits = assemble(batch, seconds=seconds, seed=seed, told=partial(_laying, step))
-    code = batch.machine.code
-    return [_run(f"{code}-{number + k:03d}", batch, bed, made) for k, bed in enumerate(beds)], waits
-
-
-def _trees(batch: Batch, made: dict[str, _Made], number: int, step: Step) -> tuple[list[Run], list[Waits]]:
+def _trees(batch: Batch, made: dict[str, _Made], number: int, step: Told) -> tuple[list[Run], list[Waits]]:
     asked = [on_tree(piece, made[piece.key].read("stl"), made[piece.key].record) for piece in batch.pieces]
-    trees, too_large = lay_on_trees(asked, batch.machine, told=partial(_laying, step))
+    trees, too_large = lay_on_trees(asked, batch.machine, told=step)
     by_key = {piece.key: piece for piece in batch.pieces}
     runs = []
     for k, tree in enumerate(trees):
@@ -168,10 +163,6 @@ def _trees(batch: Batch, made: dict[str, _Made], number: int, step: Step) -> tup
     return runs, [Waits(key=key, why=f"It fits on no tree of {batch.machine.name}.") for key in too_large]
 
 
-def _laying(step: Step, done: int, total: int, said: str) -> None:
-    step(done, total, said)
-
-
 def _run(code: str, batch: Batch, bed: BedOf, made: dict[str, _Made]) -> Run:
     pieces, outlines = [], []
     for ready, place in zip(bed.pieces, bed.places, strict=True):
@@ -198,7 +189,7 @@ def _run(code: str, batch: Batch, bed: BedOf, made: dict[str, _Made]) -> Run:
     )
 
 
-def _made(folder: Path, machine: Machine, step: Step) -> dict[str, _Made]:
+def _made(folder: Path, machine: Machine, step: Told) -> dict[str, _Made]:
     """The ready pieces that a machine takes, by ticket code; equal files are measured once."""
     chosen = [
         record

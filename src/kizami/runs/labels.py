@@ -1,4 +1,5 @@
-"""Words as outlines, in any script that the shop can letter: no viewer and no paper needs a typeface for them."""
+"""Words as outlines, in any script that the shop can letter: no viewer and no paper needs a typeface for
+them."""
 
 from __future__ import annotations
 

@@ -1,9 +1,10 @@
-"""Laying pieces over as many beds as they need: at once by cells or circles, then better while there is time."""
+"""Laying pieces over as many beds as they need: at once by cells or circles, then better while there is
+time."""
 
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from kizami.errors import RunError
@@ -12,8 +13,9 @@ from kizami.runs.circles import lay_circles
 from kizami.runs.laying import Ground, Item, Place, Shape
 from kizami.runs.spacing import faults_of
 from kizami.runs.strips import Strip, lay_on_strip
+from kizami.runs.telling import Told, tell_nobody
 
-__all__ = ["Bed", "LaidOut", "Told", "lay_out"]
+__all__ = ["Bed", "LaidOut", "lay_out"]
 
 #: Denser than this no bed of free forms becomes.
 _DENSEST = 0.92
@@ -23,7 +25,6 @@ _MORE = 1.25
 _LEAST_S = 2.0
 #: Larger runs are looked at in parts, so that time stays in line with their number.
 _LOOK_AHEAD = 400
-Told = Callable[[int, int, str], None]
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -61,12 +62,12 @@ def lay_out(
     seconds: float = 0.0,
     seed: int = 0,
     most_beds: int = 0,
-    told: Told = lambda done, total, said: None,
+    told: Told = tell_nobody,
 ) -> LaidOut:
     """Lay pieces, the first ones first.
 
-    Without time for more the answer is always the same for the same pieces. With time, a kept library looks for
-    better ones: the outcome is to be kept, as another search may end elsewhere.
+    Without time for more the answer is always the same for the same pieces. With time, a kept library looks
+    for better ones: the outcome is to be kept, as another search may end elsewhere.
 
     Parameters
     ----------
@@ -130,7 +131,7 @@ def _better(items: Sequence[Item], bed: Bed, ground: Ground, *, seconds: float, 
             break
         wanted.append(item)
         area += item.shape.outline.area
-    wanted.sort(key=lambda item: items.index(item))
+    wanted.sort(key=items.index)
     strip = lay_on_strip(wanted, ground, seconds=seconds, seed=seed)
     if strip is None:
         return bed

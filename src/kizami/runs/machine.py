@@ -1,5 +1,5 @@
-"""Machines: what a plate, sheet, flask or box offers to a run. Apart from processes, which say what a material
-and a way of making can hold."""
+"""Machines: what a plate, sheet, flask or box offers to a run. Apart from processes, which say what a
+material and a way of making can hold."""
 
 from __future__ import annotations
 
@@ -37,7 +37,8 @@ class Work(StrEnum):
 
 @dataclass(frozen=True, kw_only=True, slots=True)
 class Operation:
-    """How a sheet machine does one kind of work in one material. Names, colours and values are the shop's own.
+    """How a sheet machine does one kind of work in one material. Names, colours and values are the shop's
+    own.
 
     Attributes
     ----------

@@ -18,7 +18,8 @@ class Melt:
 
     Attributes
     ----------
-    pieces_g, stem_g, button_g, loss_g : of the finished pieces, of sprue and feeds, in the cup, lost in melting
+    pieces_g, stem_g, button_g, loss_g : of the finished pieces, of sprue and feeds, in the cup, lost in
+    melting
     parts : what is weighed in, fine metals by name
     wax_g : of the tree in wax of 0.97 g/cm3, for weighing it before it is invested
     melts_c : range of temperature in which the alloy melts, or None
@@ -40,8 +41,9 @@ class Melt:
     def said(self) -> tuple[str, ...]:
         """In words."""
         rows = [
-            f"pieces {self.pieces_g:.1f} g + sprue and feeds {self.stem_g:.1f} g + button {self.button_g:.1f} g "
-            f"+ loss {self.loss_g:.1f} g; the tree in wax about {self.wax_g:.1f} g"
+            f"pieces {self.pieces_g:.1f} g + sprue and feeds {self.stem_g:.1f} g + "
+            f"button {self.button_g:.1f} g + loss {self.loss_g:.1f} g; "
+            f"the tree in wax about {self.wax_g:.1f} g"
         ]
         if self.parts:
             weighed = ", ".join(f"{name} {share:.2f} g" for name, share in self.parts)

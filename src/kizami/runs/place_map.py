@@ -1,5 +1,5 @@
-"""The place map: which piece lies where, to scale, on screen, as SVG, as PDF at 1:1 and as the small picture in a
-file. One drawing for all of them."""
+"""The place map: which piece lies where, to scale, on screen, as SVG, as PDF at 1:1 and as the small picture
+in a file. One drawing for all of them."""
 
 from __future__ import annotations
 

@@ -1,5 +1,5 @@
-"""The files of a plate: 3MF with one named object a piece, STL and GLB of the whole. Piece after piece, so that
-memory does not grow with their number; the same plate gives the same bytes."""
+"""The files of a plate: 3MF with one named object a piece, STL and GLB of the whole. Piece after piece, so
+that memory does not grow with their number; the same plate gives the same bytes."""
 
 from __future__ import annotations
 
@@ -39,8 +39,8 @@ _MATERIALS = re.compile(rb'<basematerials id="2">(?P<bases>.*?)</basematerials>'
 
 
 def write_plate_3mf(out: IO[bytes], pieces: Sequence[LaidPiece], *, title: str, thumbnail: bytes) -> None:
-    """A 3MF package in mm: a mesh for each kind of piece, and for each piece an object with its name and ticket
-    code that puts it where it lies.
+    """A 3MF package in mm: a mesh for each kind of piece, and for each piece an object with its name and
+    ticket code that puts it where it lies.
 
     Parameters
     ----------
@@ -156,7 +156,9 @@ def write_plate_glb(out: IO[bytes], pieces: Sequence[LaidPiece], *, title: str, 
                 "bufferView": len(views) - 2, "componentType": 5126, "count": len(points), "type": "VEC3",
                 "min": points.min(axis=0).tolist(), "max": points.max(axis=0).tolist(),
             },
-            {"bufferView": len(views) - 1, "componentType": 5125, "count": int(body.faces.size), "type": "SCALAR"},
+            {"bufferView": len(views) - 1, "componentType": 5125, "count": int(body.faces.size),
+                "type": "SCALAR",
+            },
         ]  # fmt: skip
     document = {
         "asset": {"version": "2.0", "generator": "Kizami"},

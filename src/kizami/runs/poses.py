@@ -1,5 +1,5 @@
-"""How a piece lies on a bed: one of the poses in which it does not tip over, lettering up or outward, with the
-least to be held up from below."""
+"""How a piece lies on a bed: one of the poses in which it does not tip over, lettering up or outward, with
+the least to be held up from below."""
 
 from __future__ import annotations
 
@@ -13,6 +13,7 @@ from scipy.spatial import ConvexHull, QhullError
 from kizami.errors import RunError
 from kizami.outlines.curves import polygons_from_contours
 from kizami.runs.body import Body
+from kizami.solids.centre import centre_of_mass
 from kizami.surfaces.protocol import FloatArray
 
 __all__ = ["Laid", "Pose", "lay", "stable_poses"]
@@ -79,8 +80,8 @@ class Laid:
 def stable_poses(body: Body) -> list[Pose]:
     """Poses on a face of the hull that has the centre of mass above it, the best first; never none.
 
-    The centre of mass is that of the body filled with one material; a pose counts when the plumb line hits the
-    face that it stands on.
+    The centre of mass is that of the body filled with one material; a pose counts when the plumb line hits
+    the face that it stands on.
 
     Raises
     ------
@@ -90,7 +91,7 @@ def stable_poses(body: Body) -> list[Pose]:
         hull = ConvexHull(body.points)
     except QhullError as error:
         raise RunError("A piece has no thickness, so it lies nowhere. Make it again.") from error
-    centre = _centre_of_mass(body)
+    centre = centre_of_mass(body.points, body.faces)
     found: list[tuple[float, float, FloatArray]] = []
     normals = hull.equations[:, :3]
     areas = _areas(hull)
@@ -169,16 +170,6 @@ def _shadow(points: FloatArray, faces: np.ndarray[tuple[int, ...], np.dtype[np.i
         raise RunError("A piece covers nothing of the bed. Make it again.")
     whole = shapely.union_all(bodies)
     return whole if isinstance(whole, shapely.Polygon) else whole.convex_hull
-
-
-def _centre_of_mass(body: Body) -> FloatArray:
-    middle = body.points.mean(axis=0)
-    a, b, c = (body.points - middle)[body.faces.T]
-    parts = np.einsum("ij,ij->i", a, np.cross(b, c))
-    total = parts.sum()
-    if abs(total) < 1e-9:
-        return middle
-    return np.asarray(middle + ((a + b + c) * parts[:, None]).sum(axis=0) / (4.0 * total))
 
 
 def _areas(hull: ConvexHull) -> FloatArray:

@@ -1,7 +1,7 @@
 """Files of a run read back and measured again before anybody may have them.
 
-What is measured comes from the file alone, read by code that had no part in writing it (lib3mf, trimesh, ezdxf,
-an XML reader); what it is compared with comes from the pieces' own files and their places.
+What is measured comes from the file alone, read by code that had no part in writing it (lib3mf, trimesh,
+ezdxf, an XML reader); what it is compared with comes from the pieces' own files and their places.
 """
 
 from __future__ import annotations
@@ -60,7 +60,8 @@ class Skin:
     facets : how many
     volume_mm3, area_mm2 : of it
     low_mm, high_mm : its bounds
-    moments : sums over the facets, by area, of their middles' products up to the third degree about the middle
+    moments : sums over the facets, by area, of their middles' products up to the third degree about the
+    middle
         of the bounds; those of odd degree change their sign in a mirror
     """
 
@@ -235,7 +236,8 @@ def _rows(structures: list[ctypes.Structure], kind: str) -> npt.NDArray[np.gener
     """The library's list of triples as an array."""
     if not structures:
         return np.zeros((0, 3), dtype=kind)
-    return np.frombuffer((type(structures[0]) * len(structures))(*structures), dtype=kind).reshape(-1, 3)
+    together = bytes((type(structures[0]) * len(structures))(*structures))
+    return np.frombuffer(together, dtype=np.dtype(kind)).reshape(-1, 3)
 
 
 def _matrix(transform: lib3mf.Transform) -> FloatArray:

@@ -1,4 +1,5 @@
-"""Ready pieces, and the runs that are proposed for them: which go together, on which machine, in which order."""
+"""Ready pieces, and the runs that are proposed for them: which go together, on which machine, in which
+order."""
 
 from __future__ import annotations
 
@@ -157,7 +158,8 @@ def _in_order(pieces: Sequence[Ready], today: dt.date) -> list[Ready]:
     # A rush piece pulls its own kind forward, not the whole order with it.
     return sorted(
         pieces,
-        key=lambda p: (_urgency(p, today)[0], first[p.group][1] if not _urgency(p, today)[0] else p.due or dt.date.max,
+        key=lambda p: (_urgency(p, today)[0], first[p.group][1] if not _urgency(p, today)[0] else p.due or
+        dt.date.max,
                        *p.group, p.key),
     )  # fmt: skip
 

@@ -31,13 +31,12 @@ from kizami.runs.sheet_back import differences_dxf, differences_sheet_svg
 from kizami.runs.sheet_files import SETTINGS_HEADER, settings_rows, sheet_dxf, sheet_svg
 from kizami.runs.sheet_work import SheetWork, placed_flat, sheet_work
 from kizami.runs.tables_back import differences_csv, differences_svg_map, differences_xlsx
+from kizami.runs.telling import Told, tell_nobody
 from kizami.runs.tree import Tree, build_tree
 from kizami.runs.tree_files import differences_tree, tree_files
 from kizami.solids.flat_work import FlatWork
 
 __all__ = ["Released", "Run", "release", "work_of"]
-
-Step = Callable[[int, int, str], None]
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
@@ -100,8 +99,9 @@ class Released:
         return not self.differences
 
 
-def release(run: Run, folder: Path, *, step: Step = lambda done, total, said: None) -> Released:
-    """Write a run's files to an empty folder, read each back and measure it again; where one differs, none stays.
+def release(run: Run, folder: Path, *, step: Told = tell_nobody) -> Released:
+    """Write a run's files to an empty folder, read each back and measure it again; where one differs, none
+    stays.
 
     Raises
     ------

@@ -8,11 +8,13 @@ from dataclasses import dataclass
 from pathlib import Path
 from xml.etree.ElementTree import ParseError
 
-import ezdxf
 import numpy as np
 import shapely
 import svgelements as se
 from defusedxml.ElementTree import fromstring, parse
+from ezdxf.entities import LWPolyline
+from ezdxf.filemanagement import readfile
+from ezdxf.lldxf.const import DXFError
 from scipy.spatial import cKDTree
 
 from kizami.runs.laid_piece import LaidPiece
@@ -155,8 +157,8 @@ def differences_dxf(
         said.append(Difference(file=path.name, key="", message=message))
 
     try:
-        document = ezdxf.readfile(path)
-    except (OSError, ezdxf.DXFError) as error:
+        document = readfile(path)
+    except (OSError, DXFError) as error:
         return [Difference(file=path.name, key="", message=f"it can't be read: {error}")]
     errors = document.audit().errors
     if errors:
@@ -175,6 +177,7 @@ def differences_dxf(
         read = [
             _Line(points=np.array(p.get_points("xy"), dtype=np.float64), closed=bool(p.closed))
             for p in document.modelspace().query(f'LWPOLYLINE[layer=="{layer}"]')
+            if isinstance(p, LWPolyline)
         ]
         if len(read) != len(drawn):
             differs(f"layer {layer} has {len(read)} paths instead of {len(drawn)}")

@@ -1,5 +1,5 @@
-"""The files of a sheet: SVG with a named group and DXF with a layer for each operation, in the station's own names
-and colours; and what the machine is to be set to."""
+"""The files of a sheet: SVG with a named group and DXF with a layer for each operation, in the station's own
+names and colours; and what the machine is to be set to."""
 
 from __future__ import annotations
 
@@ -7,10 +7,10 @@ import io
 from collections.abc import Sequence
 from xml.sax.saxutils import escape, quoteattr
 
-import ezdxf
 import numpy as np
 from ezdxf import units
 from ezdxf.colors import RGB
+from ezdxf.filemanagement import new
 
 from kizami.formats.toolpaths import timeless_dxf
 from kizami.runs.machine import Work
@@ -65,7 +65,7 @@ def _by_ticket(paths: Sequence[Path], depth: float) -> list[tuple[str, str]]:
 
 def sheet_dxf(work: SheetWork, *, size_mm: tuple[float, float]) -> bytes:
     """The same as polylines of a DXF (R2000) in mm; holds neither time nor chance."""
-    document = ezdxf.new("R2000", units=units.MM)
+    document = new("R2000", units=units.MM)
     space = document.modelspace()
     document.header["$EXTMAX"] = (*size_mm, 0.0)
     for step in work.steps:

@@ -1,10 +1,12 @@
-"""What a beam does to a sheet: paths by operation, in the order of work, with kerf made good and holding tabs."""
+"""What a beam does to a sheet: paths by operation, in the order of work, with kerf made good and holding
+tabs."""
 
 from __future__ import annotations
 
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 import shapely
@@ -17,7 +19,7 @@ from kizami.runs.machine import Machine, Operation, Work
 from kizami.solids.flat_work import FlatWork
 from kizami.surfaces.protocol import FloatArray
 
-__all__ = ["Path", "Step", "SheetWork", "placed_flat", "sheet_work"]
+__all__ = ["Path", "SheetWork", "Step", "placed_flat", "sheet_work"]
 
 #: The beam moves so fast where it does nothing (common practice, no source).
 _TRAVEL_MM_S = 300.0
@@ -103,8 +105,8 @@ def sheet_work(
 ) -> SheetWork:
     """The work on a sheet.
 
-    What is inside is cut before what is outside: a piece that has come loose lies askew. Openings of letters and
-    holes are cut before any outline is.
+    What is inside is cut before what is outside: a piece that has come loose lies askew. Openings of letters
+    and holes are cut before any outline is.
 
     Parameters
     ----------
@@ -171,7 +173,8 @@ def _ring(ring: shapely.LinearRing) -> FloatArray:
 
 
 def _with_tabs(key: str, ring: FloatArray, machine: Machine) -> list[Path]:
-    """An outline in as many open paths as it has tabs; they stand on its straightest stretches, spread round."""
+    """An outline in as many open paths as it has tabs; they stand on its straightest stretches, spread
+    round."""
     line = shapely.LineString(np.vstack([ring, ring[:1]]))
     length = line.length
     if not machine.tabs or machine.tab_mm * machine.tabs * 4.0 > length:
@@ -222,7 +225,7 @@ def _shortest(paths: Sequence[Path], start: FloatArray) -> tuple[list[Path], Flo
     if len(paths) <= _MOST_FOR_TURNS:
         order = _turned_round(order, first, last, start, np.array([path.closed for path in paths]))
     moved = float(np.hypot(*(first[order[0]] - start)))
-    moved += float(sum(np.hypot(*(first[b] - last[a])) for a, b in zip(order, order[1:], strict=False)))
+    moved += float(sum(np.hypot(*(first[b] - last[a])) for a, b in pairwise(order)))
     return [paths[n] for n in order], last[order[-1]], moved
 
 

@@ -1,5 +1,5 @@
-"""The proof of a bed: nothing overlaps, every gap is kept, nothing lies off it. Looks at the true outlines, and
-shares no code with what laid them."""
+"""The proof of a bed: nothing overlaps, every gap is kept, nothing lies off it. Looks at the true outlines,
+and shares no code with what laid them."""
 
 from __future__ import annotations
 

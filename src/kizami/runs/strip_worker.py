@@ -1,4 +1,5 @@
-"""The process in which the library lays pieces on a strip: a question as JSON in, better and better answers out."""
+"""The process in which the library lays pieces on a strip: a question as JSON in, better and better answers
+out."""
 
 from __future__ import annotations
 

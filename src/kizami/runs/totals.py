@@ -6,12 +6,16 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from kizami.processes import shipped_materials
-from kizami.runs.machine import Machine
+from kizami.runs.machine import Kind, Machine
 
 __all__ = ["Totals", "totals_of"]
 
-#: An operator's minutes for a run whatever is in it: making ready and taking off (common practice, no source).
+#: An operator's minutes for a run whatever is in it: making ready and taking off (common practice, no
+#: source).
 _SET_UP_H = 0.25
+
+
+_ROOMS = {Kind.SHEET: "sheet", Kind.TREE: "room around the sprue", Kind.SAND: "box"}
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -26,6 +30,7 @@ class Totals:
     weight_g : of the finished pieces
     melt_g : metal to melt, with sprue, button and loss; 0 for what is not cast
     hours, cost : on the machine; 0 where the station does not say
+    room : what is filled, in a word
     """
 
     pieces: int
@@ -35,10 +40,13 @@ class Totals:
     melt_g: float = 0.0
     hours: float = 0.0
     cost: float = 0.0
+    room: str = "bed"
 
     def said(self) -> tuple[str, ...]:
         """In words, a few to a line."""
-        first = f"{self.pieces} piece{'s' * (self.pieces != 1)}, {self.fill * 100:.0f} % of the bed covered"
+        first = (
+            f"{self.pieces} piece{'s' * (self.pieces != 1)}, {self.fill * 100:.0f} % of the {self.room} taken"
+        )
         if self.rows:
             first += f"; plain rows would hold {self.rows}"
         second = [f"pieces {self.weight_g:.1f} g"]
@@ -83,4 +91,5 @@ def totals_of(
         melt_g=melt_g,
         hours=hours,
         cost=hours * machine.hour_cost,
+        room=_ROOMS.get(machine.kind, "bed"),
     )

@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import manifold3d as m3
 import numpy as np
 import shapely
+from scipy.spatial import ConvexHull
 from shapely import affinity
 
 from kizami.errors import RunError
 from kizami.outlines.curves import polygons_from_contours
 from kizami.runs.body import Body
 from kizami.runs.machine import Machine
+from kizami.runs.telling import Told, tell_nobody
 from kizami.solids.feeding import Feed
 from kizami.surfaces.protocol import FloatArray
 
@@ -37,6 +39,7 @@ _SUNK_SHARE, _SUNK_MM = 0.5, 1.0
 #: What each place down the list of a piece's feeds costs, as a share of the room on the tree.
 _LESSER_FEED = 0.2
 _FACETS = 32
+_SHORTEST_EDGE_MM = 5e-4
 #: Of the volume, what rounding may lose, mm3.
 _LOST_MM3 = 0.5
 #: Profiles are seen within this, mm.
@@ -117,12 +120,12 @@ def lay_on_trees(
     pieces: Sequence[OnTree],
     machine: Machine,
     *,
-    told: Callable[[int, int, str], None] = lambda done, total, said: None,
+    told: Told = tell_nobody,
 ) -> tuple[list[Tree], list[str]]:
     """Hang pieces on as many trees as they need, the first ones first.
 
-    On a level each piece has a wedge about the axis for itself; levels stand so far above each other that nothing
-    of one comes nearer to the other than the gap, however they are turned.
+    On a level each piece has a wedge about the axis for itself; levels stand so far above each other that
+    nothing of one comes nearer to the other than the gap, however they are turned.
 
     Returns
     -------
@@ -162,52 +165,87 @@ def _same(branch: Branch, piece: OnTree) -> Branch:
 
 
 def _branch(piece: OnTree, machine: Machine) -> Branch | None:
-    """The first of a piece's feeds, and the turn about it, with which it fits into the flask; among the turns the
-    one that needs the smallest wedge."""
+    """The first of a piece's feeds, and the turn about it, with which it fits into the flask; among the
+    turns the one that needs the smallest wedge."""
     room = machine.bed_mm[0] / 2.0 - machine.margin_mm
     tall = machine.bed_mm[2] - machine.margin_mm - _button_height(machine)
-    best: tuple[float, Branch] | None = None
+    # Wedge and profile are those of the hull: both are bounded by straight lines or bend outward.
+    corners = piece.body.points[ConvexHull(piece.body.points).vertices]
+    best: tuple[float, _Hanging] | None = None
     for rank, feed in enumerate(piece.feeds):
         for about in range(0, 360, 15):
-            branch = _hanging(piece, feed, machine, about)
-            if branch is None:
-                continue
-            _, low, reach, high = branch.profile.bounds
-            if reach > room or high - low > tall:
+            found = _hanging(corners, feed, machine, about)
+            if found is None or found.reach > room or found.high - found.low > tall:
                 continue
             # The share of a tree that it takes; a lesser feed is taken where it saves a good part of that.
-            share = branch.half_rad * (high - low) * (1.0 + _LESSER_FEED * rank)
+            share = found.half_rad * (found.high - found.low) * (1.0 + _LESSER_FEED * rank)
             if best is None or share < best[0] - 1e-9:
-                best = (share, branch)
-    return None if best is None else best[1]
+                best = (share, found)
+    if best is None:
+        return None
+    found = best[1]
+    return Branch(
+        piece=piece,
+        turn=found.turn,
+        shift=found.shift,
+        feed=found.feed,
+        half_rad=found.half_rad,
+        profile=_profile(found.points, machine),
+    )
 
 
-def _hanging(piece: OnTree, feed: Feed, machine: Machine, about_deg: float) -> Branch | None:
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class _Hanging:
+    """One way to hang, in numbers."""
+
+    turn: FloatArray
+    shift: FloatArray
+    feed: Feed
+    points: FloatArray
+    half_rad: float
+    reach: float
+    low: float
+    high: float
+
+
+def _hanging(corners: FloatArray, feed: Feed, machine: Machine, about_deg: float) -> _Hanging | None:
     rise = math.radians(machine.angle_deg)
     out = np.array([math.cos(rise), 0.0, math.sin(rise)])
     # The piece's outward direction at its feed looks back along the feed.
     turn = _about(out, math.radians(about_deg)) @ _from_to(np.array(feed.outward), -out)
     length = machine.sprue_mm / 2.0 / math.cos(rise) + machine.feed_length_mm
     shift = out * length - turn @ np.array(feed.at_mm)
-    points = piece.body.points @ turn.T + shift
-    reach = np.hypot(points[:, 0], points[:, 1])
+    points = corners @ turn.T + shift
     # A piece that reaches across the axis, or into the sprue, hangs on no tree.
-    half_sprue = machine.sprue_mm / 2.0 + machine.spacing_mm / 2.0
-    if points[:, 0].min() < half_sprue:
+    if points[:, 0].min() < machine.sprue_mm / 2.0 + machine.spacing_mm / 2.0:
         return None
-    gap = machine.spacing_mm / 2.0
-    half = float((np.arctan2(np.abs(points[:, 1]), points[:, 0]) + np.arcsin(gap / reach)).max())
-    feed_half = machine.feed_mm / 2.0
-    start = machine.sprue_mm / 2.0
-    corners = np.vstack(
+    reach = np.hypot(points[:, 0], points[:, 1])
+    wedge = np.arctan2(np.abs(points[:, 1]), points[:, 0]) + np.arcsin(machine.spacing_mm / 2.0 / reach)
+    root = machine.sprue_mm / 2.0 * math.tan(rise) - machine.feed_mm / 2.0
+    return _Hanging(
+        turn=turn,
+        shift=shift,
+        feed=feed,
+        points=points,
+        half_rad=float(wedge.max()),
+        reach=float(reach.max()),
+        low=min(float(points[:, 2].min()), root),
+        high=float(points[:, 2].max()),
+    )
+
+
+def _profile(points: FloatArray, machine: Machine) -> shapely.Polygon:
+    """How far out and how high a piece reaches with its feed, whatever way it is turned about the axis."""
+    rise, half, start = math.radians(machine.angle_deg), machine.feed_mm / 2.0, machine.sprue_mm / 2.0
+    reach = np.hypot(points[:, 0], points[:, 1])
+    seen = np.vstack(
         [
             np.column_stack((points[:, 0], points[:, 2])),
             np.column_stack((reach, points[:, 2])),
-            [[start, start * math.tan(rise) - feed_half], [start, start * math.tan(rise) + feed_half]],
+            [[start, start * math.tan(rise) - half], [start, start * math.tan(rise) + half]],
         ]
     )
-    profile = shapely.MultiPoint(corners).convex_hull.simplify(_TOLERANCE_MM).buffer(_TOLERANCE_MM)
-    return Branch(piece=piece, turn=turn, shift=shift, feed=feed, half_rad=half, profile=profile)
+    return shapely.MultiPoint(seen).convex_hull.simplify(_TOLERANCE_MM).buffer(_TOLERANCE_MM)
 
 
 def _hang(waiting: Sequence[Branch], machine: Machine) -> tuple[Tree, list[Branch]]:
@@ -247,8 +285,8 @@ def _hang(waiting: Sequence[Branch], machine: Machine) -> tuple[Tree, list[Branc
 
 
 def _level(waiting: Sequence[Branch]) -> tuple[list[Branch], list[Branch]]:
-    """As many of the first pieces as find a wedge around the axis; a smaller one may step in for one that finds
-    none."""
+    """As many of the first pieces as find a wedge around the axis; a smaller one may step in for one that
+    finds none."""
     chosen, rest = list[Branch](), list[Branch]()
     used = 0.0
     for branch in waiting:
@@ -272,7 +310,7 @@ def _clear_above(outline: shapely.Geometry, below: shapely.Geometry, gap: float,
             high = middle
         else:
             low = middle
-    return high
+    return float(high)
 
 
 def _is_above(outline: shapely.Geometry, below: shapely.Geometry, z: float) -> bool:
@@ -299,7 +337,8 @@ def build_tree(tree: Tree, machine: Machine) -> m3.Manifold:
             raise RunError(f"The feed of {hung.branch.piece.key} does not meet it. Make its section heavier.")
         parts.append(joined)
         expected += float(joined.volume()) - float((joined ^ sprue).volume())
-    whole = m3.Manifold.batch_boolean(parts, m3.OpType.Add)
+    # Facets that single precision can't tell from nothing are gone before they are written.
+    whole = m3.Manifold.batch_boolean(parts, m3.OpType.Add).simplify(_SHORTEST_EDGE_MM)
     if whole.status() != m3.Error.NoError or len(whole.decompose()) != 1:
         raise RunError("The tree did not become one body. Take thicker feeds.")
     # If two pieces shared any room, the whole would be smaller than its parts.

@@ -40,8 +40,8 @@ def tree_files(body: m3.Manifold, *, title: str, colour: str) -> dict[str, bytes
 
 
 def differences_tree(path: Path, pieces: Sequence[LaidPiece], *, volume_mm3: float) -> list[Difference]:
-    """Read a tree's file with a library that had no part in writing it: one closed body of the volume that was
-    built, with every piece in its place.
+    """Read a tree's file with a library that had no part in writing it: one closed body of the volume that
+    was built, with every piece in its place.
 
     Parameters
     ----------

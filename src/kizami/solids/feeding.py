@@ -1,5 +1,5 @@
-"""Where metal may be fed into a piece: at its heaviest section, away from the lettering, open to the outside, and
-so that the piece hangs behind its feed."""
+"""Where metal may be fed into a piece: at its heaviest section, away from the lettering, open to the
+outside, and so that the piece hangs behind its feed."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from kizami.outlines.curves import FloatArray
+from kizami.solids.centre import centre_of_mass
 from kizami.solids.rays import Rays
 from kizami.solids.solid import Solid
 
@@ -79,7 +80,7 @@ def feeds_of(solid: Solid) -> tuple[Feed, ...]:
     if len(letters) and not solid.is_lettering.all():
         clear = np.minimum(cKDTree(letters).query(points)[0], _FAR_MM)
     low, high = np.array(solid.bounds_mm[:3]), np.array(solid.bounds_mm[3:])
-    centre = _centre(solid)
+    centre = centre_of_mass(solid.vertices, solid.triangles)
     beside = np.linalg.norm(np.cross(centre - points, normals), axis=1) / np.linalg.norm(high - low)
     worth = np.minimum(section, _HEAVY_MM) / _HEAVY_MM + clear / _FAR_MM - 1.5 * beside
     found: list[int] = []
@@ -100,7 +101,8 @@ def feeds_of(solid: Solid) -> tuple[Feed, ...]:
 
 
 def _section(rays: Rays, points: FloatArray, normals: FloatArray) -> FloatArray:
-    """The narrowest of three ways through the metal under each place: inward, and across in two directions."""
+    """The narrowest of three ways through the metal under each place: inward, and across in two
+    directions."""
     through = rays.first(points - 1e-3 * normals, -normals).distance
     under = points - normals * np.minimum(_UNDER_MM, through / 2.0)[:, None]
     aside = np.where(np.abs(normals[:, :1]) < 0.8, [[1.0, 0.0, 0.0]], [[0.0, 1.0, 0.0]])
@@ -108,7 +110,7 @@ def _section(rays: Rays, points: FloatArray, normals: FloatArray) -> FloatArray:
     one /= np.linalg.norm(one, axis=1, keepdims=True)
     other = np.cross(normals, one)
     widths = [rays.first(under, way).distance + rays.first(under, -way).distance for way in (one, other)]
-    return np.minimum.reduce([through, *widths])
+    return np.asarray(np.minimum.reduce([through, *widths]), dtype=np.float64)
 
 
 def _spread(
@@ -131,12 +133,3 @@ def _spread(
     points = a + u[:, None] * (b - a) + v[:, None] * (c - a)
     normals = doubled[number] / (2.0 * area[number])[:, None]
     return points, normals, chosen[number]
-
-
-def _centre(solid: Solid) -> FloatArray:
-    """Centre of mass, by the divergence theorem."""
-    points = np.asarray(solid.vertices, dtype=np.float64)
-    middle = points.mean(axis=0)
-    a, b, c = (points - middle)[solid.triangles.T]
-    parts = np.einsum("ij,ij->i", a, np.cross(b, c))
-    return np.asarray(middle + ((a + b + c) * parts[:, None]).sum(axis=0) / (4.0 * parts.sum()))
