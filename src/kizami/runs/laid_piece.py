@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
 
 from kizami.runs.laying import Place
 from kizami.surfaces.protocol import FloatArray
 
-__all__ = ["LaidPiece", "turn_about_z"]
+__all__ = ["LaidPiece", "facts_of", "turn_about_z"]
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
@@ -49,6 +50,19 @@ class LaidPiece:
         turn = turn_about_z(self.place.turn_deg)
         at = np.array([self.place.x_mm, self.place.y_mm, self.place.z_mm])
         return turn @ self.turn, turn @ self.shift + at
+
+
+_FACTS = ("volume_mm3", "weight_g", "fingerprint", "allowance_percent")
+
+
+def facts_of(record: Mapping[str, Any], *, level: int = 0) -> dict[str, object]:
+    """What of a piece's facts goes into the tables of a run.
+
+    Parameters
+    ----------
+    level : of a tree, from 1 below; 0 for others
+    """
+    return {name: record.get(name) for name in _FACTS} | ({"level": level} if level else {})
 
 
 def turn_about_z(turn_deg: float) -> FloatArray:

@@ -69,7 +69,7 @@ def melt_of(tree: Tree, machine: Machine, material: str, *, weights_g: Sequence[
     stem_g, button_g = alloy.weight_g(stem), alloy.weight_g(machine.button_mm3)
     loss = (pieces + stem_g + button_g) * machine.loss_percent / 100.0
     total = pieces + stem_g + button_g + loss
-    patterns = sum(hung.branch.piece.body.volume_mm3 for hung in tree.hung)
+    patterns = sum(hung.branch.piece.volume_mm3 for hung in tree.hung)
     return Melt(
         pieces_g=pieces,
         stem_g=stem_g,

@@ -247,7 +247,7 @@ def _reader(
 
 
 _HEADER = ("place", "ticket", "wording", "x mm", "y mm", "z mm", "turned deg", "weight g", "volume mm3",
-           "pattern larger by %", "fingerprint")  # fmt: skip
+           "level", "pattern larger by %", "fingerprint")  # fmt: skip
 
 
 def _rows(run: Run) -> list[list[object]]:
@@ -262,6 +262,7 @@ def _rows(run: Run) -> list[list[object]]:
             round(piece.place.turn_deg, 3),
             piece.facts.get("weight_g"),
             piece.facts.get("volume_mm3"),
+            piece.facts.get("level"),
             piece.facts.get("allowance_percent"),
             piece.facts.get("fingerprint"),
         ]

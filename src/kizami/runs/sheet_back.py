@@ -12,7 +12,7 @@ import numpy as np
 import shapely
 import svgelements as se
 from defusedxml.ElementTree import fromstring, parse
-from ezdxf.entities import LWPolyline
+from ezdxf.entities.lwpolyline import LWPolyline
 from ezdxf.filemanagement import readfile
 from ezdxf.lldxf.const import DXFError
 from scipy.spatial import cKDTree

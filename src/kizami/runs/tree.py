@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import manifold3d as m3
 import numpy as np
 import shapely
-from scipy.spatial import ConvexHull
 from shapely import affinity
 
 from kizami.errors import RunError
@@ -54,14 +53,18 @@ class OnTree:
     ----------
     key : its ticket code
     shape_key : equal for equal pieces
-    body : its skin
+    hull : (n, 3) corners of the hull of its pattern, mm
+    volume_mm3 : of its pattern
     feeds : where it may be fed, the best first
+    load : reads its skin, which is not kept: a list may be longer than memory
     """
 
     key: str
     shape_key: str
-    body: Body
+    hull: FloatArray
+    volume_mm3: float
     feeds: tuple[Feed, ...]
+    load: Callable[[], Body]
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
@@ -170,11 +173,10 @@ def _branch(piece: OnTree, machine: Machine) -> Branch | None:
     room = machine.bed_mm[0] / 2.0 - machine.margin_mm
     tall = machine.bed_mm[2] - machine.margin_mm - _button_height(machine)
     # Wedge and profile are those of the hull: both are bounded by straight lines or bend outward.
-    corners = piece.body.points[ConvexHull(piece.body.points).vertices]
     best: tuple[float, _Hanging] | None = None
     for rank, feed in enumerate(piece.feeds):
         for about in range(0, 360, 15):
-            found = _hanging(corners, feed, machine, about)
+            found = _hanging(piece.hull, feed, machine, about)
             if found is None or found.reach > room or found.high - found.low > tall:
                 continue
             # The share of a tree that it takes; a lesser feed is taken where it saves a good part of that.
@@ -407,16 +409,17 @@ def seen_from_outside(tree: Tree, machine: Machine) -> tuple[list[shapely.Geomet
 
 def _silhouette(branch: Branch) -> shapely.Geometry:
     """A piece as seen along -x, right of it at the right."""
-    points = branch.piece.body.points @ branch.turn.T + branch.shift
+    skin = branch.piece.load()
+    points = skin.points @ branch.turn.T + branch.shift
     turned = np.column_stack((points[:, 1], points[:, 2], points[:, 0]))
-    body = m3.Manifold(m3.Mesh(turned.astype(np.float32), branch.piece.body.faces.astype(np.uint32)))
+    body = m3.Manifold(m3.Mesh(turned.astype(np.float32), skin.faces.astype(np.uint32)))
     outline = polygons_from_contours([np.asarray(c) for c in body.project().to_polygons()])
     return outline.simplify(_TOLERANCE_MM)
 
 
 def _solid(hung: Hung) -> m3.Manifold:
     turn, shift = place_on_tree(hung)
-    body = hung.branch.piece.body
+    body = hung.branch.piece.load()
     points = body.points @ turn.T + shift
     piece = m3.Manifold(m3.Mesh(points.astype(np.float32), body.faces.astype(np.uint32)))
     if piece.status() != m3.Error.NoError:

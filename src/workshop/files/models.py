@@ -24,6 +24,7 @@ class Kind(models.TextChoices):
     SHAPE = "shape", "shape"
     MADE = "made", "made piece"
     BUNDLE = "bundle", "bundle"
+    RUN = "run", "run"
 
 
 class FileQuerySet(models.QuerySet["StoredFile"]):

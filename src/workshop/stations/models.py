@@ -1,0 +1,91 @@
+"""Stations: machines and benches that take runs, as the shop has set them."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from typing import Any
+
+from django.db import models
+from django.db.models import Q
+
+from kizami.runs.machine import Machine, machine_from_table, shipped_machines
+
+__all__ = ["Station", "table_of"]
+
+
+class StationQuerySet(models.QuerySet["Station"]):
+    """Table-level questions about stations."""
+
+    def in_use(self) -> StationQuerySet:
+        """Those that take runs, in the order in which they are asked."""
+        return self.filter(retired=False)
+
+    def add_shipped(self) -> None:
+        """The stations that ship, in a shop that has none."""
+        if self.exists():
+            return
+        self.bulk_create(
+            self.model(code=code, place=place, table=table_of(machine))
+            for place, (code, machine) in enumerate(shipped_machines().items(), start=1)
+        )
+
+
+class Station(models.Model):
+    """A machine with its bed, what it takes and how it is set."""
+
+    code = models.CharField(max_length=40, unique=True)
+    #: The first that takes a piece gets it.
+    place = models.PositiveIntegerField()
+    #: As a stations file has it, see `kizami.runs.machine`.
+    table = models.JSONField()
+    #: The ones that ship only stand in for a machine.
+    simulated = models.BooleanField(default=True)
+    retired = models.BooleanField(default=False)
+    edition = models.PositiveIntegerField(default=1)
+
+    objects = StationQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["place", "pk"]
+        constraints = [
+            models.CheckConstraint(
+                condition=Q(code__regex=r"^[A-Z0-9][A-Z0-9-]{0,39}$"), name="station_code_is_one"
+            )
+        ]
+        permissions = [("set_station", "May set stations")]
+
+    def __str__(self) -> str:
+        return self.code
+
+    @property
+    def name(self) -> str:
+        """As it is called in the shop."""
+        return str(self.table["name"])
+
+    @property
+    def kind(self) -> str:
+        """What its runs are called."""
+        return str(self.table["kind"])
+
+    def to_machine(self) -> Machine:
+        """As the core takes it."""
+        return machine_from_table(self.code, self.table)
+
+
+def table_of(machine: Machine) -> dict[str, Any]:
+    """A machine as plain data; reads back as the same machine.
+
+    >>> from kizami.runs.machine import machine_from_table, shipped_machines
+    >>> laser = shipped_machines()["LASER-1"]
+    >>> machine_from_table("LASER-1", table_of(laser)) == laser
+    True
+    """
+    table = asdict(machine)
+    del table["code"]
+    table["kind"] = machine.kind.value
+    table["operations"] = [
+        {**operation, "work": operation["work"].value} for operation in table["operations"]
+    ]
+    for key in ("processes", "materials", "bed_mm"):
+        table[key] = list(table[key])
+    return table
