@@ -37,8 +37,6 @@ from kizami.pieces.walls import MOST_ON_WALL, wall_of
 from kizami.processes import shipped_processes
 from kizami.products.product import Catalogue, Product
 from kizami.products.product_file import read_catalogue
-from kizami.runs.check_file import LARGEST_FILE_BYTES, measure_file
-from kizami.runs.folder import pack_folder
 from kizami.runs.machine import read_machines, shipped_machines
 from kizami.wording.columns import FIELDS
 from kizami.wording.order_list import LARGEST_CELL_CHARACTERS, LARGEST_LIST_BYTES
@@ -255,6 +253,9 @@ def _spacing(args: argparse.Namespace) -> int:
 
 
 def _pack(args: argparse.Namespace) -> int:
+    # What reads files back takes a second to load, which the other commands need not wait for.
+    from kizami.runs.folder import pack_folder
+
     machines = (
         shipped_machines() if args.stations is None else read_machines(args.stations.read_text("utf-8"))
     )
@@ -285,6 +286,8 @@ _LONGEST_SEARCH_S = 3600
 
 
 def _check_file(args: argparse.Namespace) -> int:
+    from kizami.runs.check_file import LARGEST_FILE_BYTES, measure_file
+
     with args.file.open("rb") as file:
         data = file.read(LARGEST_FILE_BYTES + 1)
     measures = measure_file(

@@ -28,5 +28,7 @@ urlpatterns = [
     path("feeds/", include("workshop.feeds.urls")),
     path("catalogue/", include("workshop.catalogue.urls")),
     path("forget/", include("workshop.retention.urls")),
+    path("runs/", include("workshop.runs.urls")),
+    path("stations/", include("workshop.stations.urls")),
     path("bench/", include("workshop.bench.urls")),
 ]

@@ -9,12 +9,14 @@ __all__ = ["RIGHTS", "set_up_places"]
 RIGHTS: dict[str, tuple[str, ...]] = {
     "Desk": ("take_list", "change_wording", "export_customers"),
     "Bench": ("change_wording", "download_pieces", "add_own_typeface", "add_supplied_file"),
-    "Production": ("download_pieces",),
+    "Production": ("download_pieces", "plan_runs", "set_station"),
     "Owner": (
         "take_list",
         "change_wording",
         "export_customers",
         "download_pieces",
+        "plan_runs",
+        "set_station",
         "change_feed",
         "add_own_typeface",
         "add_supplied_file",
@@ -32,7 +34,8 @@ def set_up_places() -> dict[str, Group]:
         group, _ = Group.objects.get_or_create(name=place)
         group.permissions.set(
             Permission.objects.filter(
-                content_type__app_label__in=("orders", "feeds", "catalogue", "people"), codename__in=rights
+                content_type__app_label__in=("orders", "feeds", "catalogue", "people", "runs", "stations"),
+                codename__in=rights,
             )
         )
         groups[place] = group

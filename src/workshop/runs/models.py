@@ -142,6 +142,11 @@ class Run(models.Model):
         return self.standing in (Standing.PROPOSED, Standing.OPEN)
 
     @property
+    def notches(self) -> str:
+        """The stage of its pieces, as their tickets are notched."""
+        return {"locked": "in run", "made": "made"}.get(self.standing, "ready")
+
+    @property
     def is_writing(self) -> bool:
         """Whether its files are still to come."""
         return self.files_state in (self.Files.WAITING, self.Files.WRITING)

@@ -29,6 +29,7 @@ from workshop.people.models import FirstPassword
 from workshop.people.places import set_up_places
 from workshop.people.services import add_person
 from workshop.sources.models import Source
+from workshop.stations.models import Station
 
 _PLACES = {"maren": "Owner", "desk": "Desk", "bench": "Bench", "production": "Production"}
 
@@ -65,6 +66,7 @@ class Command(BaseCommand):
                 taken = take_list((demo / "orders.csv").read_bytes(), name="orders.csv", user=owner)
                 logos = sorted((demo / "logos").iterdir())
                 take_logos(taken.source, [(path.name, path.read_bytes()) for path in logos], user=owner)
+            Station.objects.add_shipped()
             if options["feed"] and not Feed.objects.exists():
                 source, _ = Source.objects.get_or_create(name="web shop")
                 Feed.objects.create(source=source, address=options["feed"])

@@ -1,0 +1,197 @@
+"""Proposing runs for all that is ready, in the background."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Sequence
+
+from django.contrib.auth.models import User
+from django.db import connection, transaction
+from django.db.models import F, Q
+from django.utils import timezone
+from procrastinate import exceptions
+from procrastinate.contrib.django import app
+
+from kizami.errors import KizamiError, StoppedError
+from kizami.runs.assemble import spoken_beds
+from kizami.runs.lay_down import LaidDown, lay_down
+from kizami.runs.ready import Batch, gather, split_groups
+from kizami.runs.telling import Told
+from workshop.orders.models import Piece
+from workshop.orders.stages import Stage
+from workshop.runs.models import Gathering, Placement, Run, Standing
+from workshop.runs.rows import placements_of, run_facts
+from workshop.runs.taking_up import TakenUp, take_up
+from workshop.stations.models import Station, table_of
+
+__all__ = ["LONGEST_SEARCH_S", "MOST_READY", "ask_for_runs", "gather_runs", "ready_pieces"]
+
+#: A search for denser beds takes no longer than this for all runs together.
+LONGEST_SEARCH_S = 600
+#: More are gathered in several goes, the most urgent first.
+MOST_READY = 10_000
+_MOST_ATTEMPTS = 3
+_TELL_EVERY_S = 0.5
+#: Runs are written one after the other: whoever proposes waits for whoever does just now.
+_LOCK = 7_310_426
+
+
+def ready_pieces() -> list[Piece]:
+    """Pieces that are ready and in no run that somebody has taken, the most urgent first."""
+    taken = Placement.objects.live().exclude(run__standing=Standing.PROPOSED).values("piece")
+    rows = (
+        Piece.objects.filter(stage=Stage.READY)
+        .exclude(pk__in=taken)
+        .select_related("line__product", "revision")
+        .defer("line__folded", "revision__strip")
+        .order_by(F("line__rush").desc(), F("line__due").asc(nulls_last=True), "pk")
+    )
+    return list(rows[:MOST_READY])
+
+
+def ask_for_runs(*, user: User | None, seconds: int = 0, seed: int = 0) -> Gathering:
+    """Ask for runs to be proposed. Asking again while one waits changes nothing."""
+    waiting = Gathering.objects.filter(state=Gathering.State.WAITING).first()
+    if waiting is not None:
+        return waiting
+    with transaction.atomic():
+        asked = Gathering.objects.create(
+            asked_by=user, seconds=min(max(0, seconds), LONGEST_SEARCH_S), seed=seed
+        )
+        try:
+            with transaction.atomic():
+                app.configure_task("gather_runs", queueing_lock=f"gather-{asked.pk}", queue="making").defer(
+                    gathering_pk=asked.pk
+                )
+        except exceptions.AlreadyEnqueued:
+            pass
+    return asked
+
+
+def gather_runs(gathering_pk: int) -> None:
+    """Look over all that is ready and propose runs. Killed at any moment it begins again; proposals of before
+    stand until the new ones take their place."""
+    going_on = Gathering.objects.filter(pk=gathering_pk, state__in=("waiting", "working"))
+    if not going_on.update(attempts=F("attempts") + 1, state=Gathering.State.WORKING, done=0, total=0):
+        return
+    asked = going_on.get()
+    if asked.attempts > _MOST_ATTEMPTS:
+        going_on.update(state=Gathering.State.FAILED, said="It broke off three times. Ask for less time.")
+        return
+    told = _teller(gathering_pk)
+    try:
+        taken = take_up(ready_pieces(), told=told)
+        stations = list(Station.objects.in_use())
+        by_code = {station.code: station for station in stations}
+        gathered = gather(
+            taken.pieces, [station.to_machine() for station in stations], today=timezone.localdate()
+        )
+        waits = {taken.of_piece[row.key]: row.why for row in gathered.waiting}
+        laid: list[tuple[Batch, list[LaidDown]]] = []
+        for batch in gathered.batches:
+            downs, rest = lay_down(
+                batch,
+                taken.sources,
+                seconds=asked.seconds / len(gathered.batches),
+                seed=asked.seed,
+                told=told,
+            )
+            waits |= {taken.of_piece[row.key]: row.why for row in rest}
+            laid.append((batch, downs))
+        _write(laid, taken, by_code, asked)
+    except StoppedError:
+        return
+    except KizamiError as error:
+        going_on.update(state=Gathering.State.FAILED, said=str(error)[:300])
+        return
+    waits |= taken.lost
+    going_on.update(
+        state=Gathering.State.DONE,
+        said="",
+        waits=[{"piece": piece, "why": why} for piece, why in waits.items()],
+    )
+
+
+def _teller(gathering_pk: int) -> Told:
+    """Writes down how far it is, not too often; ends the work where somebody has stopped it.
+
+    Raises
+    ------
+    StoppedError : when it is called and the gathering goes on no more
+    """
+    last = 0.0
+
+    def told(done: int, total: int, said: str) -> None:
+        nonlocal last
+        if time.monotonic() - last < _TELL_EVERY_S:
+            return
+        last = time.monotonic()
+        going_on = Gathering.objects.filter(pk=gathering_pk, state=Gathering.State.WORKING)
+        if not going_on.update(done=done, total=total, said=said[:300]):
+            raise StoppedError("The gathering was stopped.")
+
+    return told
+
+
+def _write(
+    laid: Sequence[tuple[Batch, Sequence[LaidDown]]],
+    taken: TakenUp,
+    stations: dict[str, Station],
+    asked: Gathering,
+) -> None:
+    """Put the new proposals in the place of the old ones; a piece that was changed meanwhile is left out."""
+    with transaction.atomic():
+        with connection.cursor() as cursor:
+            cursor.execute("SELECT pg_advisory_xact_lock(%s)", [_LOCK])
+        Run.objects.proposed().delete()
+        for batch, downs in laid:
+            station = stations[batch.machine.code]
+            splits = split_groups([down.pieces for down in downs])
+            why = batch.why
+            if len(downs) > 1:
+                why += f" {spoken_beds(batch.machine, len(downs))} in all."
+            for said in splits[:3]:
+                why += f" {said[0].upper()}{said[1:]}."
+            for down in downs:
+                write_run(batch, down, taken, station, why=why, asked=asked)
+
+
+def write_run(
+    batch: Batch,
+    down: LaidDown,
+    taken: TakenUp,
+    station: Station,
+    *,
+    why: str,
+    asked: Gathering | None = None,
+    standing: Standing = Standing.PROPOSED,
+    user: User | None = None,
+) -> Run | None:
+    """A run with its placements; None where every piece of it was changed meanwhile. Call in a transaction."""
+    # In the order of their keys, so that nobody waits for another in a ring.
+    still = Piece.objects.select_for_update(of=("self",), no_key=True).filter(
+        pk__in=[taken.of_piece[piece.key] for piece in down.pieces], stage=Stage.READY
+    )
+    free = still.exclude(Q(placements__live=True) & ~Q(placements__run__standing=Standing.PROPOSED))
+    now = dict(free.order_by("pk").values_list("pk", "revision_id"))
+    code = Run.objects.next_code(station)
+    rows = placements_of(down, taken, now)
+    if not rows:
+        return None
+    run = Run.objects.create(
+        code=code,
+        number=int(code.rpartition("-")[2]),
+        station=station,
+        machine=table_of(batch.machine),
+        material=batch.material,
+        thickness_mm=batch.thickness_mm,
+        standing=standing,
+        why=why,
+        seed=asked.seed if asked else 0,
+        facts=run_facts(down),
+        made_by=user or (asked.asked_by if asked else None),
+    )
+    for row in rows:
+        row.run = run
+    Placement.objects.bulk_create(rows)
+    return run

@@ -1,0 +1,180 @@
+"""From pieces of the shop to what the core lays down, and back to rows."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import shapely
+
+from kizami.errors import RunError
+from kizami.pieces.lines import piece_name
+from kizami.processes import shipped_processes
+from kizami.runs.lay_down import Source
+from kizami.runs.laying import Shape
+from kizami.runs.machine import Kind
+from kizami.runs.ready import Ready
+from kizami.runs.taking_up import shape_of
+from kizami.runs.telling import Told, tell_nobody
+from workshop.making.made_files import file_of
+from workshop.making.models import Revision
+from workshop.orders.models import Piece
+from workshop.orders.stages import Stage
+from workshop.runs.models import LyingShape
+
+__all__ = ["TakenUp", "core_shape", "lying_file", "reader_of", "take_up"]
+
+_AT_ONCE = 200
+
+
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class TakenUp:
+    """Ready pieces for the core.
+
+    Attributes
+    ----------
+    pieces : in the order of their keys
+    sources : files and facts of each, by its ticket code
+    of_piece, of_revision, of_shape : keys in the database, by ticket code
+    lost : pieces that can't be taken up, with the reason
+    """
+
+    pieces: tuple[Ready, ...]
+    sources: Mapping[str, Source]
+    of_piece: Mapping[str, int]
+    of_revision: Mapping[str, int]
+    of_shape: Mapping[str, str]
+    lost: Mapping[int, str]
+
+
+def lying_file(facts: Mapping[str, Any]) -> tuple[str, str] | None:
+    """Extension and SHA-256 of the file that says how a piece lies; None for a piece without one."""
+    files = facts.get("files") or {}
+    process = shipped_processes().get(str(facts.get("process", "")))
+    extension = "cut.svg" if process is not None and process.is_flat else "stl"
+    known = files.get(extension)
+    return None if known is None else (extension, str(known["sha256"]))
+
+
+def reader_of(revision_pk: int) -> Callable[[str], bytes]:
+    """Reads the files of a revision when they are asked for."""
+
+    def read(extension: str) -> bytes:
+        revision = Revision.objects.with_inputs().get(pk=revision_pk)
+        content = file_of(revision.to_inputs(), extension, revision.facts["files"])
+        if content is None:
+            raise RunError(f"Revision {revision} has no {extension}. Make the line again.")
+        return content
+
+    return read
+
+
+def core_shape(row: LyingShape) -> Shape:
+    """As the core takes it."""
+    return Shape(row.sha256, shapely.Polygon(row.outline), row.height_mm)
+
+
+def take_up(pieces: Iterable[Piece], *, told: Told = tell_nobody) -> TakenUp:
+    """Take ready pieces up; shapes that were never measured are measured and kept.
+
+    Parameters
+    ----------
+    pieces : with their line, product and revision
+    """
+    rows = sorted(pieces, key=lambda piece: piece.pk)
+    lost: dict[int, str] = {}
+    files: dict[int, tuple[str, str]] = {}
+    for piece in rows:
+        known = lying_file(piece.revision.facts) if piece.revision is not None else None
+        if piece.stage != Stage.READY or known is None:
+            lost[piece.pk] = "It has no file to lay. Make its line again."
+        else:
+            files[piece.pk] = known
+    shapes = _shapes([piece for piece in rows if piece.pk in files], files, told)
+    names = _names(rows)
+    ready: list[Ready] = []
+    sources: dict[str, Source] = {}
+    by_key: dict[str, Piece] = {}
+    of_shape: dict[str, str] = {}
+    core: dict[str, Shape] = {}
+    for piece in rows:
+        if piece.pk not in files or piece.revision is None:
+            continue
+        digest = files[piece.pk][1]
+        if digest not in shapes:
+            lost[piece.pk] = "Its file is damaged. Make its line again."
+            continue
+        facts, line, key = piece.revision.facts, piece.line, names[piece.pk]
+        row = shapes[digest]
+        core.setdefault(digest, core_shape(row))
+        ready.append(
+            Ready(
+                key=key,
+                order=line.order,
+                wording=line.wording,
+                process=str(facts["process"]),
+                material=piece.revision.material or line.product.to_spec().material,
+                shape=core[digest],
+                due=line.due,
+                rush=line.rush,
+                set_name=line.set_name,
+                thickness_mm=row.height_mm,
+            )
+        )
+        sources[key] = Source(read=reader_of(piece.revision.pk), record=facts)
+        by_key[key], of_shape[key] = piece, digest
+    return TakenUp(
+        pieces=tuple(ready),
+        sources=sources,
+        of_piece={key: piece.pk for key, piece in by_key.items()},
+        of_revision={key: int(piece.revision_id or 0) for key, piece in by_key.items()},
+        of_shape=of_shape,
+        lost=lost,
+    )
+
+
+def _names(rows: Sequence[Piece]) -> dict[int, str]:
+    """Ticket codes; where two sources use one order number, the piece's own number is added."""
+    names = {row.pk: piece_name(row.line.order, row.line.line, row.number) for row in rows}
+    seen: dict[str, int] = {}
+    for name in names.values():
+        seen[name.casefold()] = seen.get(name.casefold(), 0) + 1
+    return {pk: name if seen[name.casefold()] == 1 else f"{name}~{pk}" for pk, name in names.items()}
+
+
+def _shapes(rows: Sequence[Piece], files: Mapping[int, tuple[str, str]], told: Told) -> dict[str, LyingShape]:
+    wanted = {files[row.pk][1]: row for row in rows}
+    known = LyingShape.objects.in_bulk(list(wanted))
+    missing = [digest for digest in wanted if digest not in known]
+    for start in range(0, len(missing), _AT_ONCE):
+        found = []
+        for number, digest in enumerate(missing[start : start + _AT_ONCE], start=start):
+            told(number, len(missing), "measuring how pieces lie")
+            piece = wanted[digest]
+            if piece.revision is None:
+                continue
+            extension = files[piece.pk][0]
+            try:
+                data = reader_of(piece.revision.pk)(extension)
+                found.append(_measured(digest, data, piece.revision.facts, extension))
+            except RunError:
+                # Told of the piece when the shape is not among those that come back.
+                continue
+        LyingShape.objects.bulk_create(sorted(found, key=lambda row: row.sha256), ignore_conflicts=True)
+        known |= {row.sha256: row for row in found}
+    return known
+
+
+def _measured(digest: str, data: bytes, facts: Mapping[str, Any], extension: str) -> LyingShape:
+    kind = Kind.SHEET if extension == "cut.svg" else Kind.PLATE
+    shape, laid, height = shape_of(digest, data, facts, kind)
+    turn, shift = (np.eye(3), np.zeros(3)) if laid is None else (laid.turn, laid.shift)
+    return LyingShape(
+        sha256=digest,
+        height_mm=height,
+        volume_mm3=float(facts["volume_mm3"]) if laid is None else laid.volume_mm3,
+        lying=[round(float(x), 9) for x in (*turn.ravel(), *shift)],
+        outline=np.round(np.asarray(shape.outline.exterior.coords)[:-1], 4).tolist(),
+    )

@@ -1,0 +1,20 @@
+"""Addresses of the Runs."""
+
+from __future__ import annotations
+
+from django.urls import path
+
+from workshop.runs import change_views, views
+
+app_name = "runs"
+urlpatterns = [
+    path("", views.runs, name="runs"),
+    path("propose/", views.propose, name="propose"),
+    path("stop/", views.stop, name="stop"),
+    path("<str:code>/", views.run, name="run"),
+    path("<str:code>/files/", views.fetch, name="fetch"),
+    path("<str:code>/files/<str:name>", views.fetch_one, name="fetch-one"),
+    path("<str:code>/move/", change_views.move_pieces, name="move"),
+    path("<str:code>/change/", change_views.change, name="change"),
+    path("<str:code>/made/", change_views.made, name="made"),
+]

@@ -1,0 +1,184 @@
+"""The Runs' pages: what is proposed, what is being laid out, what is on its way."""
+
+from __future__ import annotations
+
+import zipfile
+from typing import Any
+
+from django.contrib import messages
+from django.core.files.storage import default_storage
+from django.db.models import Count, Q
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_GET, require_POST
+
+from kizami.processes import shipped_materials
+from workshop.orders.models import Piece
+from workshop.orders.stages import Stage
+from workshop.runs.drawn import drawn_run
+from workshop.runs.gathering import LONGEST_SEARCH_S, ask_for_runs
+from workshop.runs.models import Gathering, Placement, Run, Standing, reasons
+from workshop.stations.models import Station
+
+_SHOWN = 60
+_WAITING_SHOWN = 30
+#: Offered times for a search, s.
+_SEARCHES = ((0, "at once"), (20, "20 s"), (60, "1 min"), (300, "5 min"))
+_GROUPS = (
+    (Standing.OPEN, "Being laid out"),
+    (Standing.PROPOSED, "Proposed"),
+    (Standing.LOCKED, "Locked"),
+    (Standing.MADE, "Made lately"),
+)
+
+
+@require_GET
+def runs(request: HttpRequest) -> HttpResponse:
+    """All runs, and what waits for one. While something is at work the list asks for itself."""
+    part = request.headers.get("HX-Request") == "true"
+    return render(request, "runs/_runs.html" if part else "runs/runs.html", _runs_context())
+
+
+def _runs_context() -> dict[str, Any]:
+    gathering = Gathering.objects.select_related("asked_by").first()
+    rows = list(
+        Run.objects.select_related("station", "made_by")
+        .annotate(pieces=Count("placements", filter=Q(placements__live=True)))
+        .defer("contents")
+        .order_by("-made_at", "pk")[: 4 * _SHOWN]
+    )
+    groups = []
+    for standing, title in _GROUPS:
+        chosen = [row for row in rows if row.standing == standing][:_SHOWN]
+        if chosen:
+            groups.append((standing, title, chosen))
+    ready = Piece.objects.filter(stage=Stage.READY).exclude(pk__in=Placement.objects.live().values("piece"))
+    return {
+        "place": "runs",
+        "gathering": gathering,
+        "reasons": reasons(gathering.waits) if gathering is not None else [],
+        "groups": groups,
+        "counts": {standing: sum(row.standing == standing for row in rows) for standing in Standing.values},
+        "free": ready.count(),
+        "searches": _SEARCHES,
+        "stations": Station.objects.in_use().count(),
+        "asks_again": (gathering is not None and gathering.is_going_on) or any(r.is_writing for r in rows),
+    }
+
+
+@require_POST
+def propose(request: HttpRequest) -> HttpResponse:
+    """Ask for proposals."""
+    text = request.POST.get("seconds", "0")
+    seconds = min(int(text), LONGEST_SEARCH_S) if text.isascii() and text.isdigit() else 0
+    ask_for_runs(user=request.user, seconds=seconds)  # type: ignore[arg-type]
+    return redirect("runs:runs")
+
+
+@require_POST
+def stop(request: HttpRequest) -> HttpResponse:
+    """Stop proposing; the proposals of before stand."""
+    if Gathering.objects.filter(state__in=("waiting", "working")).update(state=Gathering.State.STOPPED):
+        messages.success(request, "Stopped. The proposals of before stand as they were.")
+    return redirect("runs:runs")
+
+
+@require_GET
+def run(request: HttpRequest, code: str) -> HttpResponse:
+    """One run, drawn to scale."""
+    row = get_object_or_404(Run.objects.select_related("station", "made_by", "file"), code=code)
+    part = request.headers.get("HX-Request") == "true"
+    return render(request, "runs/_run.html" if part else "runs/run.html", run_context(row))
+
+
+def run_context(row: Run, *, trouble: str = "", said: str = "") -> dict[str, Any]:
+    """All that the page of a run shows."""
+    placements = row.placements.with_pieces().select_related("piece__line__product")
+    if row.can_be_changed or row.standing == Standing.LOCKED:
+        live = list(placements.live())
+        left = list(placements.filter(outcome=Placement.Outcome.LEFT)[:20])
+    else:
+        live, left = list(placements.exclude(outcome=Placement.Outcome.LEFT)), []
+    others = (
+        Run.objects.changeable()
+        .filter(station=row.station_id, material=row.material, thickness_mm=row.thickness_mm)
+        .exclude(pk=row.pk)
+        .order_by("code")[:20]
+    )
+    glb = next((file["name"] for file in row.contents if str(file["name"]).endswith(".glb")), "")
+    return {
+        "place": "runs",
+        "run": row,
+        "drawn": drawn_run(row, live),
+        "left": left,
+        "steps": list(row.steps.select_related("who")[:1]) if row.can_be_changed else [],
+        "waiting": _waiting(row) if row.can_be_changed else [],
+        "others": list(others) if row.can_be_changed else [],
+        "colour": shipped_materials()[row.material].colour if row.material in shipped_materials() else "",
+        "turning": glb.removesuffix(".glb") + ".stl" if glb else "",
+        "late": [r for r in live if r.piece.line.is_late],
+        "trouble": trouble,
+        "said": said,
+        "asks_again": row.is_writing,
+        "today": timezone.localdate(),
+    }
+
+
+def _waiting(row: Run) -> list[Piece]:
+    """Ready pieces in no run that go to this station, of this run's material, the most urgent first."""
+    machine = row.to_machine()
+    free = (
+        Piece.objects.filter(
+            stage=Stage.READY,
+            revision__facts__process__in=list(machine.processes),
+        )
+        .exclude(pk__in=Placement.objects.live().values("piece"))
+        .select_related("line__product", "revision")
+        .defer("line__folded", "revision__strip", "revision__facts")
+        .order_by("-line__rush", "line__due", "pk")
+    )
+    return [
+        piece
+        for piece in free[: 4 * _WAITING_SHOWN]
+        if piece.revision is not None
+        and (piece.revision.material or piece.line.product.to_spec().material) == row.material
+    ][:_WAITING_SHOWN]
+
+
+@require_GET
+def fetch(request: HttpRequest, code: str) -> HttpResponse:
+    """All files of a released run as one zip."""
+    row = _released(code)
+    return FileResponse(
+        default_storage.open(row.file.path),  # type: ignore[union-attr]
+        as_attachment=True,
+        filename=f"{row.code}.zip",
+        content_type="application/zip",
+    )
+
+
+_TYPES = {
+    "3mf": "model/3mf", "stl": "model/stl", "glb": "model/gltf-binary", "svg": "image/svg+xml",
+    "dxf": "image/vnd.dxf", "pdf": "application/pdf", "csv": "text/csv", "json": "application/json",
+    "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+}  # fmt: skip
+
+
+@require_GET
+def fetch_one(request: HttpRequest, code: str, name: str) -> HttpResponse:
+    """One file of a released run."""
+    row = _released(code)
+    if name not in {str(file["name"]) for file in row.contents}:
+        raise Http404("The run has no such file.")
+    package = zipfile.ZipFile(default_storage.open(row.file.path))  # type: ignore[union-attr]
+    kind = _TYPES.get(name.rpartition(".")[2], "application/octet-stream")
+    # Always to be saved: what a file says inside is never run in the shop's own pages.
+    return FileResponse(package.open(name), as_attachment=True, filename=name, content_type=kind)
+
+
+def _released(code: str) -> Run:
+    row = get_object_or_404(Run.objects.select_related("file"), code=code)
+    if row.files_state != Run.Files.RELEASED or row.file is None:
+        raise Http404("Its files are not released.")
+    return row

@@ -1,0 +1,113 @@
+"""The Stations' pages: what each is doing, what it takes, how it is set."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+from django.contrib import messages
+from django.db import IntegrityError, transaction
+from django.db.models import F, Max
+from django.http import HttpRequest, HttpResponse, QueryDict
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_GET, require_POST
+
+from kizami.errors import RunError
+from kizami.processes import shipped_materials, shipped_processes
+from kizami.runs.machine import Kind, Work, machine_from_table, shipped_machines
+from workshop.stations.models import Station, table_of
+from workshop.stations.station_form import OPERATION_FIELDS, fields_of, operations_of, table_from
+
+
+@require_GET
+def stations(request: HttpRequest) -> HttpResponse:
+    """Every station."""
+    rows = [(row, _runs_of(row)) for row in Station.objects.all()]
+    return render(
+        request, "stations/stations.html", {"stations": rows, "place": "stations", "kinds": list(Kind)}
+    )
+
+
+def _runs_of(row: Station) -> dict[str, int]:
+    """How many of its runs stand where. Asked by name, as stations know nothing of runs."""
+    counts: dict[str, int] = {}
+    for standing in row.runs.values_list("standing", flat=True):  # type: ignore[attr-defined]
+        counts[standing] = counts.get(standing, 0) + 1
+    return counts
+
+
+@require_GET
+def station(request: HttpRequest, code: str) -> HttpResponse:
+    """One station with its settings."""
+    row = get_object_or_404(Station, code=code)
+    return render(request, "stations/station.html", _context(row, row.table))
+
+
+def _context(row: Station, table: dict[str, Any], *, trouble: str = "") -> dict[str, Any]:
+    return {
+        "place": "stations",
+        "station": row,
+        "table": table,
+        "fields": fields_of(table),
+        "bed": list(zip("xyz", table["bed_mm"], strict=True)),
+        "operations": operations_of(table),
+        "columns": OPERATION_FIELDS,
+        "works": list(Work),
+        "processes": shipped_processes().values(),
+        "materials": shipped_materials().values(),
+        "trouble": trouble,
+    }
+
+
+@require_POST
+def keep(request: HttpRequest, code: str) -> HttpResponse:
+    """Keep what was typed, or say what is wrong with it and keep it in the form."""
+    with transaction.atomic():
+        row = get_object_or_404(Station.objects.select_for_update(), code=code)
+        if request.POST.get("edition") != str(row.edition):
+            trouble = "Somebody set this station while you had it open. It is shown as it stands now."
+            return render(request, "stations/station.html", _context(row, row.table, trouble=trouble))
+        try:
+            table = table_from(request.POST, row.table)
+            machine = machine_from_table(row.code, table)
+        except (RunError, ValueError) as error:
+            typed = _typed(request.POST, row.table)
+            return render(
+                request, "stations/station.html", _context(row, typed, trouble=str(error)), status=422
+            )
+        row.table, row.edition = table_of(machine), row.edition + 1
+        row.retired = "retired" in request.POST
+        row.save()
+    messages.success(request, f"{row.name} is kept. Runs that are laid out already stay as they were.")
+    return redirect("stations:station", code=row.code)
+
+
+def _typed(post: QueryDict, before: dict[str, Any]) -> dict[str, Any]:
+    """What was typed, as far as it can be shown again."""
+    table = dict(before)
+    for field, _ in fields_of(before):
+        table[field.key] = post.get(field.key, before.get(field.key))
+    table["bed_mm"] = [post.get(f"bed_{axis}", "") for axis in "xyz"]
+    table["name"] = post.get("name", before["name"])
+    table["processes"], table["materials"] = post.getlist("processes"), post.getlist("materials")
+    return table
+
+
+@require_POST
+def add(request: HttpRequest) -> HttpResponse:
+    """Add a station of a kind, set as the one of that kind that ships."""
+    code = request.POST.get("code", "").strip().upper()
+    kind = request.POST.get("kind", "")
+    like = next((m for m in shipped_machines().values() if m.kind.value == kind), None)
+    if like is None or not re.fullmatch(r"[A-Z0-9][A-Z0-9-]{0,39}", code):
+        messages.error(request, "Give it a code of capitals, digits and dashes, like LASER-2, and a kind.")
+        return redirect("stations:stations")
+    table = {**table_of(like), "name": request.POST.get("name", "").strip()[:80] or code}
+    try:
+        with transaction.atomic():
+            last = Station.objects.aggregate(last=Max(F("place")))["last"] or 0
+            Station.objects.create(code=code, place=last + 1, table=table, simulated=False)
+    except IntegrityError:
+        messages.error(request, f"There is a station {code} already. Give the new one another code.")
+        return redirect("stations:stations")
+    return redirect("stations:station", code=code)
