@@ -15,15 +15,23 @@ _CAST = ("lost-wax",)
 
 
 def run_facts(made: Made) -> dict[str, Any]:
-    """Facts of a ready piece as plain data, of its pattern; nothing but the process for others.
+    """Facts of a piece as plain data; lettering and feeds of ready ones alone, on their pattern.
 
     Returns
     -------
-    process : its code; lettering_mm2 : see `Solid.lettering_mm2`; feeds : places where metal may be fed in,
-    see `kizami.solids.feeding.Feed.to_table`
+    process, material : their codes
+    allowance_percent : by which its pattern is larger
+    lettering_mm2 : see `Solid.lettering_mm2`
+    feeds : places where metal may be fed in, see `kizami.solids.feeding.Feed.to_table`
     """
     product = made.laid_out.inputs.product
-    found: dict[str, Any] = {"process": product.process.code, "lettering_mm2": None, "feeds": []}
+    found: dict[str, Any] = {
+        "process": product.process.code,
+        "material": product.material,
+        "allowance_percent": product.allowance_percent,
+        "lettering_mm2": None,
+        "feeds": [],
+    }
     if made.solid is None or made.stage != "ready":
         return found
     pattern = pattern_of(made.solid, product.allowance_percent)

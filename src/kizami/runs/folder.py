@@ -20,7 +20,7 @@ from kizami.runs.lay_down import LaidDown, Source, lay_down
 from kizami.runs.laying import Shape
 from kizami.runs.machine import Kind, Machine
 from kizami.runs.poses import Laid
-from kizami.runs.ready import Batch, Ready, Waits, gather, split_groups
+from kizami.runs.ready import Batch, Ready, Waits, gather, split_groups, spoken_group
 from kizami.runs.release import Released, Run, release
 from kizami.runs.taking_up import shape_of
 from kizami.runs.telling import Told, tell_nobody
@@ -99,7 +99,10 @@ def pack_folder(
     for batch in gathered.batches:
         downs, waits = lay_down(batch, sources, seconds=seconds / len(gathered.batches), seed=seed, told=step)
         waiting += waits
-        told += split_groups([down.pieces for down in downs])
+        told += [
+            f"{spoken_group(group)} lies on {len(numbers)} of them"
+            for group, numbers in split_groups([down.pieces for down in downs]).items()
+        ]
         for down in downs:
             run = _run(f"{machine.code}-{len(runs) + 1:03d}", batch, down, made)
             target = out / run.code

@@ -12,7 +12,7 @@ from kizami.processes import shipped_materials, shipped_processes
 from kizami.runs.laying import Shape
 from kizami.runs.machine import Kind, Machine
 
-__all__ = ["Batch", "Gathered", "Ready", "Waits", "gather", "split_groups"]
+__all__ = ["Batch", "Gathered", "Ready", "Waits", "gather", "split_groups", "spoken_group", "why_of"]
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
@@ -123,24 +123,30 @@ def gather(pieces: Sequence[Ready], machines: Sequence[Machine], *, today: dt.da
                 material=material,
                 thickness_mm=thickness,
                 pieces=tuple(ordered),
-                why=_why(ordered, takes[code], material, thickness, today),
+                why=why_of(ordered, takes[code], material, thickness, today=today),
             )
         )
     made.sort(key=lambda batch: _urgency(batch.pieces[0], today))
     return Gathered(batches=tuple(made), waiting=tuple(waiting))
 
 
-def split_groups(beds: Sequence[Sequence[Ready]]) -> list[str]:
-    """Orders and sets whose pieces lie on several beds: what it costs to fill them well."""
+def split_groups(beds: Sequence[Sequence[Ready]]) -> dict[tuple[str, str], list[int]]:
+    """Orders and sets whose pieces lie on several beds, with the beds from 1: what it costs to fill them well."""
     on: dict[tuple[str, str], list[int]] = defaultdict(list)
     for number, bed in enumerate(beds, start=1):
         for group in {piece.group for piece in bed}:
             on[group].append(number)
-    return [
-        f"{'set ' + name + ' of ' if name else ''}order {order} lies on {len(numbers)} of them"
-        for (order, name), numbers in sorted(on.items())
-        if len(numbers) > 1
-    ]
+    return {group: numbers for group, numbers in sorted(on.items()) if len(numbers) > 1}
+
+
+def spoken_group(group: tuple[str, str]) -> str:
+    """An order, or a set of one, in words.
+
+    >>> spoken_group(("E-2112", "night crew"))
+    'set night crew of order E-2112'
+    """
+    order, name = group
+    return f"set {name} of order {order}" if name else f"order {order}"
 
 
 def _urgency(piece: Ready, today: dt.date) -> tuple[bool, dt.date]:
@@ -189,7 +195,10 @@ def _material(code: str) -> str:
     return known.name if known else code
 
 
-def _why(pieces: Sequence[Ready], machine: Machine, material: str, thickness: float, today: dt.date) -> str:
+def why_of(
+    pieces: Sequence[Ready], machine: Machine, material: str, thickness: float, *, today: dt.date
+) -> str:
+    """Why these pieces go together, in words; and how urgent they are."""
     urgent = [p for p in pieces if not _urgency(p, today)[0]]
     late = [p for p in urgent if p.due is not None and p.due < today]
     dues = [p.due for p in pieces if p.due is not None]

@@ -120,7 +120,8 @@ def change(request: HttpRequest, code: str) -> HttpResponse:
         return ""
 
     acts: dict[str, Callable[[Run, User], str]] = {
-        "take": take, "put-in": put_in, "out": out, "split": split, "merge": merge, "back": back, "lock": lock,
+        "take": take, "put-in": put_in, "out": out, "split": split, "merge": merge, "back": back,
+        "lock": lock,
     }  # fmt: skip
     if what == "unlock":
 

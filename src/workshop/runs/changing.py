@@ -1,5 +1,5 @@
-"""What a person does to a run: take it, change how it lies, lock it, mark off what came of it. Every change of how
-it lies can be taken back until it is locked."""
+"""What a person does to a run: take it, change how it lies, lock it, mark off what came of it. Every change
+of how it lies can be taken back until it is locked."""
 
 from __future__ import annotations
 
@@ -62,8 +62,8 @@ def changed_run(code: str, edition: int, *, also_locked: bool = False) -> Run:
         raise RunChangeError(f"{run.code} is {run.get_standing_display()} and stays as it is.")
     if run.edition != edition:
         raise RunChangeError(
-            f"Somebody changed {run.code} while you had it open. Nothing of yours was kept; it is shown as it "
-            "stands now."
+            f"Somebody changed {run.code} while you had it open. Nothing of yours was kept; it is shown as "
+            "it stands now."
         )
     return run
 
@@ -388,8 +388,8 @@ def _put_back(run: Run, rows: Sequence[Mapping[str, Any]]) -> int:
     kept = [row for piece, row in wanted.items() if now.get(piece) == row["revision"]]
     Placement.objects.bulk_create(
         Placement(
-            run=run, piece_id=row["piece"], revision_id=row["revision"], shape_id=row["shape"], key=row["key"],
-            place=row["place"], x_mm=row["at"][0], y_mm=row["at"][1], z_mm=row["at"][2],
+            run=run, piece_id=row["piece"], revision_id=row["revision"], shape_id=row["shape"],
+            key=row["key"], place=row["place"], x_mm=row["at"][0], y_mm=row["at"][1], z_mm=row["at"][2],
             turn_deg=row["at"][3], hanging=row["hanging"],
         )
         for row in kept

@@ -26,7 +26,7 @@ class DrawnPiece:
     Attributes
     ----------
     placement : with piece and line
-    shape : name of its shape; x, y, turn : where that is put; "" for a tree, whose pieces are drawn one by one
+    shape : name of its shape, "" for a tree, whose pieces are drawn one by one; x, y, turn : its place
     path : of a tree's piece
     text_x, text_y, code_mm, words_mm : where its words stand and how large
     """
@@ -60,7 +60,7 @@ class DrawnRun:
     depth: float
     shapes: tuple[tuple[str, str], ...]
     pieces: tuple[DrawnPiece, ...]
-    ticks: tuple[tuple[int, str], ...]
+    ticks: tuple[tuple[float, str], ...]
     margin: float
 
     @property
@@ -103,22 +103,24 @@ def drawn_run(run: Run, placements: Sequence[Placement]) -> DrawnRun:
                 shapes[name] = path_data(core_shape(row.shape).rough, top_mm=0.0, decimals=2)
         pieces.append(_drawn(row, outline, name, depth))
     step = 10 if width <= 300 else 20
-    ticks = tuple((at, str(at) if at % (5 * step) == 0 else "") for at in range(0, int(width) + 1, step))
+    ticks = [(float(at), str(at) if at % (5 * step) == 0 else "") for at in range(0, int(width) + 1, step)]
+    if run.is_tree:
+        # Right round, by degrees from the notch.
+        ticks = [(width * at / 360.0, f"{at}°" if at % 90 == 0 else "") for at in range(0, 361, 15)]
     return DrawnRun(
         width=width,
         depth=depth,
         shapes=tuple(shapes.items()),
         pieces=tuple(pieces),
-        ticks=ticks,
+        ticks=tuple(ticks),
         margin=0.0 if run.is_tree else float(run.machine["margin_mm"]),
     )
 
 
 def _drawn(row: Placement, outline: shapely.Geometry, shape: str, depth: float) -> DrawnPiece:
     low_x, low_y, high_x, high_y = outline.bounds
-    middle = outline.centroid
-    if not outline.contains(middle):
-        middle = outline.representative_point()
+    # In the middle of where it is widest.
+    middle = shapely.Point(shapely.maximum_inscribed_circle(outline, tolerance=1.0).coords[0])
     words = row.piece.line.wording.replace("\n", " ")
     room_x = 2.0 * min(middle.x - low_x, high_x - middle.x) * 0.94
     high = min(_HIGHEST_MM, _SHARE * min(high_y - low_y, 2.0 * min(middle.y - low_y, high_y - middle.y)))

@@ -15,7 +15,7 @@ from procrastinate.contrib.django import app
 from kizami.errors import KizamiError, StoppedError
 from kizami.runs.assemble import spoken_beds
 from kizami.runs.lay_down import LaidDown, lay_down
-from kizami.runs.ready import Batch, gather, split_groups
+from kizami.runs.ready import Batch, gather, split_groups, spoken_group, why_of
 from kizami.runs.telling import Told
 from workshop.orders.models import Piece
 from workshop.orders.stages import Stage
@@ -78,38 +78,48 @@ def gather_runs(gathering_pk: int) -> None:
     if asked.attempts > _MOST_ATTEMPTS:
         going_on.update(state=Gathering.State.FAILED, said="It broke off three times. Ask for less time.")
         return
-    told = _teller(gathering_pk)
+    # What nobody foresaw is on record; here it must not look as if it were still at work.
+    trouble = "Something went wrong; it is on record."
     try:
-        taken = take_up(ready_pieces(), told=told)
-        stations = list(Station.objects.in_use())
-        by_code = {station.code: station for station in stations}
-        gathered = gather(
-            taken.pieces, [station.to_machine() for station in stations], today=timezone.localdate()
-        )
-        waits = {taken.of_piece[row.key]: row.why for row in gathered.waiting}
-        laid: list[tuple[Batch, list[LaidDown]]] = []
-        for batch in gathered.batches:
-            downs, rest = lay_down(
-                batch,
-                taken.sources,
-                seconds=asked.seconds / len(gathered.batches),
-                seed=asked.seed,
-                told=told,
-            )
-            waits |= {taken.of_piece[row.key]: row.why for row in rest}
-            laid.append((batch, downs))
-        _write(laid, taken, by_code, asked)
+        waits = _propose(asked)
+        trouble = ""
     except StoppedError:
         return
     except KizamiError as error:
-        going_on.update(state=Gathering.State.FAILED, said=str(error)[:300])
+        trouble = str(error)
         return
-    waits |= taken.lost
+    finally:
+        if trouble:
+            going_on.update(state=Gathering.State.FAILED, said=trouble[:300])
     going_on.update(
         state=Gathering.State.DONE,
         said="",
         waits=[{"piece": piece, "why": why} for piece, why in waits.items()],
     )
+
+
+def _propose(asked: Gathering) -> dict[int, str]:
+    """Lay all that is ready and write the proposals; returns what waits, by piece, with the reason."""
+    told = _teller(asked.pk)
+    taken = take_up(ready_pieces(), told=told)
+    stations = {station.code: station for station in Station.objects.in_use()}
+    gathered = gather(
+        taken.pieces, [station.to_machine() for station in stations.values()], today=timezone.localdate()
+    )
+    waits = {taken.of_piece[row.key]: row.why for row in gathered.waiting}
+    laid: list[tuple[Batch, list[LaidDown]]] = []
+    for batch in gathered.batches:
+        downs, rest = lay_down(
+            batch,
+            taken.sources,
+            seconds=asked.seconds / len(gathered.batches),
+            seed=asked.seed,
+            told=told,
+        )
+        waits |= {taken.of_piece[row.key]: row.why for row in rest}
+        laid.append((batch, downs))
+    _write(laid, taken, stations, asked)
+    return waits | dict(taken.lost)
 
 
 def _teller(gathering_pk: int) -> Told:
@@ -147,12 +157,16 @@ def _write(
         for batch, downs in laid:
             station = stations[batch.machine.code]
             splits = split_groups([down.pieces for down in downs])
-            why = batch.why
-            if len(downs) > 1:
-                why += f" {spoken_beds(batch.machine, len(downs))} in all."
-            for said in splits[:3]:
-                why += f" {said[0].upper()}{said[1:]}."
-            for down in downs:
+            for number, down in enumerate(downs, start=1):
+                why = why_of(
+                    down.pieces, batch.machine, batch.material, batch.thickness_mm, today=timezone.localdate()
+                )
+                if len(downs) > 1:
+                    why += f" {number} of {spoken_beds(batch.machine, len(downs))}."
+                apart = [spoken_group(group) for group, numbers in splits.items() if number in numbers]
+                if apart:
+                    more = f" and {len(apart) - 3} more" if len(apart) > 3 else ""
+                    why += f" Not all of {', '.join(apart[:3])}{more} lies here: it would take more room."
                 write_run(batch, down, taken, station, why=why, asked=asked)
 
 
@@ -167,7 +181,7 @@ def write_run(
     standing: Standing = Standing.PROPOSED,
     user: User | None = None,
 ) -> Run | None:
-    """A run with its placements; None where every piece of it was changed meanwhile. Call in a transaction."""
+    """A run with its placements; None where all of it was changed meanwhile. Call in a transaction."""
     # In the order of their keys, so that nobody waits for another in a ring.
     still = Piece.objects.select_for_update(of=("self",), no_key=True).filter(
         pk__in=[taken.of_piece[piece.key] for piece in down.pieces], stage=Stage.READY

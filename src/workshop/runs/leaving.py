@@ -1,10 +1,10 @@
-"""What the database itself holds of runs: a piece that is changed leaves its run, and a locked run stays as it is."""
+"""What the database itself holds of runs: a piece that is changed leaves its run, a locked run stays."""
 
 from __future__ import annotations
 
 __all__ = ["FORWARD_SQL", "REVERSE_SQL"]
 
-#: Whoever changes a piece need not know of runs; everybody concerned finds the word on the line and on the run.
+#: Whoever changes a piece need not know of runs; the word stands on the line and on the run.
 _LEAVES = """
 CREATE FUNCTION runs_piece_leaves() RETURNS trigger LANGUAGE plpgsql AS $$
 DECLARE

@@ -27,7 +27,7 @@ _TELL_EVERY_S = 0.5
 
 
 def release_run(run_pk: int) -> None:
-    """Write a run's files. Killed at any moment it begins again; nothing is offered before all of it is proven."""
+    """Write a run's files. Killed at any moment it begins again; nothing is offered before all is proven."""
     writing = Run.objects.filter(pk=run_pk, standing="locked", files_state__in=("waiting", "writing"))
     if not writing.update(attempts=F("attempts") + 1, files_state=Run.Files.WRITING, done=0):
         return
@@ -36,16 +36,16 @@ def release_run(run_pk: int) -> None:
         _refuse(run_pk, "Writing the files broke off three times. Take some pieces out and lock it again.")
         return
     placements = list(run.placements.live().with_pieces().select_related("revision"))
+    trouble = "Something went wrong; it is on record. Unlock the run and lock it again."
     try:
         with tempfile.TemporaryDirectory() as folder:
             released = release(core_run(run, placements), Path(folder), step=_teller(run_pk))
             if not released.whole:
                 first = released.differences[0]
                 about = f" of {first.key}" if first.key else ""
-                _refuse(
-                    run_pk,
+                trouble = (
                     f"{first.file}{about}: {first.message}. {len(released.differences)} differences in all; "
-                    "no file is offered. Unlock the run, take the piece out and lock it again.",
+                    "no file is offered. Unlock the run, take the piece out and lock it again."
                 )
                 return
             with tempfile.TemporaryFile() as out:
@@ -55,14 +55,16 @@ def release_run(run_pk: int) -> None:
                     writing.update(
                         files_state=Run.Files.RELEASED, files_said="", file=file, contents=contents
                     )
+            trouble = ""
     except StoppedError:
-        return
+        trouble = ""
     except (KizamiError, LostFileError) as error:
-        _refuse(run_pk, str(error))
+        trouble = str(error)
     except OSError as error:
-        _refuse(
-            run_pk, f"The files could not be written: {error.strerror or error}. Make room, lock it again."
-        )
+        trouble = f"The files could not be written: {error.strerror or error}. Make room, lock it again."
+    finally:
+        if trouble:
+            _refuse(run_pk, trouble)
 
 
 def _refuse(run_pk: int, why: str) -> None:

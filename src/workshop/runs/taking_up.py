@@ -55,6 +55,8 @@ def lying_file(facts: Mapping[str, Any]) -> tuple[str, str] | None:
     process = shipped_processes().get(str(facts.get("process", "")))
     extension = "cut.svg" if process is not None and process.is_flat else "stl"
     known = files.get(extension)
+    if "material" not in facts:
+        return None
     return None if known is None else (extension, str(known["sha256"]))
 
 
@@ -115,7 +117,7 @@ def take_up(pieces: Iterable[Piece], *, told: Told = tell_nobody) -> TakenUp:
                 order=line.order,
                 wording=line.wording,
                 process=str(facts["process"]),
-                material=piece.revision.material or line.product.to_spec().material,
+                material=str(facts["material"]),
                 shape=core[digest],
                 due=line.due,
                 rush=line.rush,

@@ -50,7 +50,11 @@ def _runs_context() -> dict[str, Any]:
     )
     groups = []
     for standing, title in _GROUPS:
-        chosen = [row for row in rows if row.standing == standing][:_SHOWN]
+        chosen = [row for row in rows if row.standing == standing]
+        if standing == Standing.PROPOSED:
+            # As they were proposed: the most urgent first.
+            chosen.sort(key=lambda row: row.pk)
+        chosen = chosen[:_SHOWN]
         if chosen:
             groups.append((standing, title, chosen))
     ready = Piece.objects.filter(stage=Stage.READY).exclude(pk__in=Placement.objects.live().values("piece"))
@@ -132,18 +136,14 @@ def _waiting(row: Run) -> list[Piece]:
         Piece.objects.filter(
             stage=Stage.READY,
             revision__facts__process__in=list(machine.processes),
+            revision__facts__material=row.material,
         )
         .exclude(pk__in=Placement.objects.live().values("piece"))
         .select_related("line__product", "revision")
         .defer("line__folded", "revision__strip", "revision__facts")
         .order_by("-line__rush", "line__due", "pk")
     )
-    return [
-        piece
-        for piece in free[: 4 * _WAITING_SHOWN]
-        if piece.revision is not None
-        and (piece.revision.material or piece.line.product.to_spec().material) == row.material
-    ][:_WAITING_SHOWN]
+    return list(free[:_WAITING_SHOWN])
 
 
 @require_GET

@@ -1,4 +1,4 @@
-"""A station as a form: the values of its table, each with its bounds; and the table back from what was typed."""
+"""A station as a form: the values of its table, and the table back from what was typed."""
 
 from __future__ import annotations
 
