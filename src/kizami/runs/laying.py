@@ -37,7 +37,7 @@ class Shape:
     @cached_property
     def rough(self) -> shapely.Polygon:
         """An outline with few corners around the true one."""
-        grown = self.outline.buffer(1.5 * _TOLERANCE_MM, quad_segs=4).simplify(_TOLERANCE_MM)
+        grown = self.outline.buffer(1.2 * _TOLERANCE_MM, join_style="mitre").simplify(_TOLERANCE_MM)
         return shapely.Polygon(grown.exterior) if isinstance(grown, shapely.Polygon) else grown.convex_hull
 
     @cached_property

@@ -131,7 +131,7 @@ def gather(pieces: Sequence[Ready], machines: Sequence[Machine], *, today: dt.da
 
 
 def split_groups(beds: Sequence[Sequence[Ready]]) -> dict[tuple[str, str], list[int]]:
-    """Orders and sets whose pieces lie on several beds, with the beds from 1: what it costs to fill them well."""
+    """Orders and sets whose pieces lie on several beds, with the beds from 1: the cost of filling them."""
     on: dict[tuple[str, str], list[int]] = defaultdict(list)
     for number, bed in enumerate(beds, start=1):
         for group in {piece.group for piece in bed}:
@@ -156,18 +156,19 @@ def _urgency(piece: Ready, today: dt.date) -> tuple[bool, dt.date]:
 
 def _in_order(pieces: Sequence[Ready], today: dt.date) -> list[Ready]:
     """By urgency; pieces of one order and set follow each other where they are about as urgent."""
-    first: dict[tuple[str, str], tuple[bool, dt.date]] = {}
+    urgency = {piece.key: _urgency(piece, today) for piece in pieces}
+    # A rush piece goes forward by itself: it does not pull the whole order with it.
+    first: dict[tuple[str, str], dt.date] = {}
     for piece in pieces:
-        urgency = _urgency(piece, today)
-        if piece.group not in first or urgency < first[piece.group]:
-            first[piece.group] = urgency
-    # A rush piece pulls its own kind forward, not the whole order with it.
-    return sorted(
-        pieces,
-        key=lambda p: (_urgency(p, today)[0], first[p.group][1] if not _urgency(p, today)[0] else p.due or
-        dt.date.max,
-                       *p.group, p.key),
-    )  # fmt: skip
+        waits, due = urgency[piece.key]
+        if waits:
+            first[piece.group] = min(due, first.get(piece.group, dt.date.max))
+
+    def place(piece: Ready) -> tuple[bool, dt.date, str, str, str]:
+        waits, due = urgency[piece.key]
+        return (waits, first[piece.group] if waits else due, *piece.group, piece.key)
+
+    return sorted(pieces, key=place)
 
 
 def _nobody_takes(piece: Ready, machines: Sequence[Machine]) -> str:

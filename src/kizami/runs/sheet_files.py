@@ -4,12 +4,13 @@ names and colours; and what the machine is to be set to."""
 from __future__ import annotations
 
 import io
+import math
 from collections.abc import Sequence
 from xml.sax.saxutils import escape, quoteattr
 
 import numpy as np
 from ezdxf import units
-from ezdxf.colors import RGB
+from ezdxf.colors import RGB, aci2rgb
 from ezdxf.filemanagement import new
 
 from kizami.formats.toolpaths import timeless_dxf
@@ -64,15 +65,18 @@ def _by_ticket(paths: Sequence[Path], depth: float) -> list[tuple[str, str]]:
 
 
 def sheet_dxf(work: SheetWork, *, size_mm: tuple[float, float]) -> bytes:
-    """The same as polylines of a DXF (R2000) in mm; holds neither time nor chance."""
-    document = new("R2000", units=units.MM)
+    """The same as polylines of a DXF in mm (R2010: older ones know no true colours); holds no time."""
+    document = new("R2010", units=units.MM)
     space = document.modelspace()
     document.header["$EXTMAX"] = (*size_mm, 0.0)
     for step in work.steps:
         name = step.operation.name.upper().replace(" ", "_")
         if name not in document.layers:
             layer = document.layers.add(name)
-            layer.rgb = RGB(*(int(step.operation.colour[i : i + 2], 16) for i in (1, 3, 5)))
+            colour = RGB(*(int(step.operation.colour[i : i + 2], 16) for i in (1, 3, 5)))
+            layer.rgb = colour
+            # Older readers know 255 colours alone.
+            layer.color = min(range(1, 256), key=lambda n: math.dist(aci2rgb(n), colour))
         for path in step.paths:
             points = np.round(path.points, 4).tolist()
             space.add_lwpolyline(points, close=path.closed, dxfattribs={"layer": name})

@@ -4,6 +4,7 @@ and what it returns is checked by other code."""
 from __future__ import annotations
 
 import json
+import os
 import subprocess
 import sys
 import time
@@ -92,9 +93,16 @@ def _strip(answer: dict[str, object], items: Sequence[Item], ground: Ground) -> 
 def _answers(asked: dict[str, object], most_s: float) -> Iterator[dict[str, object]]:
     """What the process says, a line for each better strip, until it ends or its time is over."""
     command = [sys.executable, "-m", "kizami.runs.strip_worker"]
+    # The process finds the same modules as this one, however this one was told of them.
+    where = {**os.environ, "PYTHONPATH": os.pathsep.join(filter(None, sys.path))}
     ends = time.monotonic() + most_s
     with subprocess.Popen(
-        command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True
+        command,
+        stdin=subprocess.PIPE,
+        stdout=subprocess.PIPE,
+        stderr=subprocess.DEVNULL,
+        text=True,
+        env=where,
     ) as worker:
         if worker.stdin is None or worker.stdout is None:
             return

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
 import manifold3d as m3
@@ -35,6 +35,10 @@ __all__ = [
 _BUTTON_WIDE, _BUTTON_HIGH = 2.6, 0.9
 #: A feed goes so far into the piece, as a share of the section there, and not further than this.
 _SUNK_SHARE, _SUNK_MM = 0.5, 1.0
+#: What is too long for the flask hangs as steeply as one of these.
+_STEEPER_DEG = (45.0, 60.0, 70.0, 78.0)
+#: A piece is turned about its feed by steps of so much.
+_ABOUT_DEG = 5
 #: What each place down the list of a piece's feeds costs, as a share of the room on the tree.
 _LESSER_FEED = 0.2
 _FACETS = 32
@@ -75,7 +79,7 @@ class Branch:
     ----------
     piece : which
     turn, shift : put the piece there
-    feed : taken
+    feed : taken; rise_deg : of it above the level
     half_rad : half of the wedge about the axis that it needs, with half the gap on either side
     profile : how far out and how high it reaches with its feed, over all of the wedge (r, z)
     """
@@ -84,6 +88,7 @@ class Branch:
     turn: FloatArray
     shift: FloatArray
     feed: Feed
+    rise_deg: float
     half_rad: float
     profile: shapely.Polygon
 
@@ -162,6 +167,7 @@ def _same(branch: Branch, piece: OnTree) -> Branch:
         turn=branch.turn,
         shift=branch.shift,
         feed=branch.feed,
+        rise_deg=branch.rise_deg,
         half_rad=branch.half_rad,
         profile=branch.profile,
     )
@@ -172,28 +178,29 @@ def _branch(piece: OnTree, machine: Machine) -> Branch | None:
     turns the one that needs the smallest wedge."""
     room = machine.bed_mm[0] / 2.0 - machine.margin_mm
     tall = machine.bed_mm[2] - machine.margin_mm - _button_height(machine)
-    # Wedge and profile are those of the hull: both are bounded by straight lines or bend outward.
-    best: tuple[float, _Hanging] | None = None
-    for rank, feed in enumerate(piece.feeds):
-        for about in range(0, 360, 15):
-            found = _hanging(piece.hull, feed, machine, about)
-            if found is None or found.reach > room or found.high - found.low > tall:
-                continue
-            # The share of a tree that it takes; a lesser feed is taken where it saves a good part of that.
-            share = found.half_rad * (found.high - found.low) * (1.0 + _LESSER_FEED * rank)
-            if best is None or share < best[0] - 1e-9:
-                best = (share, found)
-    if best is None:
-        return None
-    found = best[1]
-    return Branch(
-        piece=piece,
-        turn=found.turn,
-        shift=found.shift,
-        feed=found.feed,
-        half_rad=found.half_rad,
-        profile=_profile(found.points, machine),
-    )
+    for rise in (machine.angle_deg, *(steeper for steeper in _STEEPER_DEG if steeper > machine.angle_deg)):
+        best: tuple[float, _Hanging] | None = None
+        for rank, feed in enumerate(piece.feeds):
+            for found in _hanging(piece.hull, feed, machine, rise):
+                if found.reach > room or found.high - found.low > tall:
+                    continue
+                # The share of a tree that it takes; a lesser feed is taken where it saves a good part of it.
+                share = found.half_rad * (found.high - found.low) * (1.0 + _LESSER_FEED * rank)
+                if best is None or share < best[0] - 1e-9:
+                    best = (share, found)
+        # A piece too long for the flask at the station's own angle hangs more steeply.
+        if best is not None:
+            found = best[1]
+            return Branch(
+                piece=piece,
+                turn=found.turn,
+                shift=found.shift,
+                feed=found.feed,
+                rise_deg=rise,
+                half_rad=found.half_rad,
+                profile=_profile(found.points, machine, rise),
+            )
+    return None
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
@@ -210,35 +217,43 @@ class _Hanging:
     high: float
 
 
-def _hanging(corners: FloatArray, feed: Feed, machine: Machine, about_deg: float) -> _Hanging | None:
-    rise = math.radians(machine.angle_deg)
+def _hanging(corners: FloatArray, feed: Feed, machine: Machine, rise_deg: float) -> Iterator[_Hanging]:
+    """Every way to hang on a feed that keeps clear of the sprue.
+
+    Wedge and profile are those of the hull: both are bounded by straight lines or bend outward.
+    """
+    rise = math.radians(rise_deg)
     out = np.array([math.cos(rise), 0.0, math.sin(rise)])
     # The piece's outward direction at its feed looks back along the feed.
-    turn = _about(out, math.radians(about_deg)) @ _from_to(np.array(feed.outward), -out)
+    base = _from_to(np.array(feed.outward), -out)
+    turns = np.stack([_about(out, math.radians(a)) @ base for a in range(0, 360, _ABOUT_DEG)])
     length = machine.sprue_mm / 2.0 / math.cos(rise) + machine.feed_length_mm
-    shift = out * length - turn @ np.array(feed.at_mm)
-    points = corners @ turn.T + shift
-    # A piece that reaches across the axis, or into the sprue, hangs on no tree.
-    if points[:, 0].min() < machine.sprue_mm / 2.0 + machine.spacing_mm / 2.0:
-        return None
-    reach = np.hypot(points[:, 0], points[:, 1])
-    wedge = np.arctan2(np.abs(points[:, 1]), points[:, 0]) + np.arcsin(machine.spacing_mm / 2.0 / reach)
+    shifts = out * length - turns @ np.array(feed.at_mm)
+    points = np.einsum("nd,ked->kne", corners, turns) + shifts[:, None, :]
+    reach = np.hypot(points[:, :, 0], points[:, :, 1])
+    with np.errstate(divide="ignore", invalid="ignore"):
+        wedge = np.arctan2(np.abs(points[:, :, 1]), points[:, :, 0]) + np.arcsin(
+            np.minimum(machine.spacing_mm / 2.0 / reach, 1.0)
+        )
     root = machine.sprue_mm / 2.0 * math.tan(rise) - machine.feed_mm / 2.0
-    return _Hanging(
-        turn=turn,
-        shift=shift,
-        feed=feed,
-        points=points,
-        half_rad=float(wedge.max()),
-        reach=float(reach.max()),
-        low=min(float(points[:, 2].min()), root),
-        high=float(points[:, 2].max()),
-    )
+    # A piece that reaches across the axis, or into the sprue, hangs on no tree.
+    clear = points[:, :, 0].min(axis=1) >= machine.sprue_mm / 2.0 + machine.spacing_mm / 2.0
+    for n in np.flatnonzero(clear).tolist():
+        yield _Hanging(
+            turn=turns[n],
+            shift=shifts[n],
+            feed=feed,
+            points=points[n],
+            half_rad=float(wedge[n].max()),
+            reach=float(reach[n].max()),
+            low=min(float(points[n, :, 2].min()), root),
+            high=float(points[n, :, 2].max()),
+        )
 
 
-def _profile(points: FloatArray, machine: Machine) -> shapely.Polygon:
+def _profile(points: FloatArray, machine: Machine, rise_deg: float) -> shapely.Polygon:
     """How far out and how high a piece reaches with its feed, whatever way it is turned about the axis."""
-    rise, half, start = math.radians(machine.angle_deg), machine.feed_mm / 2.0, machine.sprue_mm / 2.0
+    rise, half, start = math.radians(rise_deg), machine.feed_mm / 2.0, machine.sprue_mm / 2.0
     reach = np.hypot(points[:, 0], points[:, 1])
     seen = np.vstack(
         [
@@ -371,13 +386,13 @@ def _sprue(tree: Tree, machine: Machine) -> m3.Manifold:
 def _feed(hung: Hung, machine: Machine) -> m3.Manifold:
     """From within the sprue to within the piece."""
     feed = hung.branch.feed
-    rise = math.radians(machine.angle_deg)
+    rise = math.radians(hung.branch.rise_deg)
     sunk = min(_SUNK_MM, _SUNK_SHARE * feed.section_mm)
     start = machine.feed_mm / 2.0 * math.tan(rise)
     length = machine.sprue_mm / 2.0 / math.cos(rise) + machine.feed_length_mm + sunk - start
     radius = machine.feed_mm / 2.0
     bar = m3.Manifold.cylinder(length, radius, radius, _FACETS).translate((0.0, 0.0, start))
-    tipped = bar.rotate((0.0, 90.0 - machine.angle_deg, 0.0))
+    tipped = bar.rotate((0.0, 90.0 - hung.branch.rise_deg, 0.0))
     return tipped.translate((0.0, 0.0, hung.z_mm)).rotate((0.0, 0.0, math.degrees(hung.angle_rad)))
 
 

@@ -97,6 +97,7 @@ def _hanging(hung: Hung, seen: shapely.Geometry) -> dict[str, Any]:
         "turn": [round(float(x), 9) for x in hung.branch.turn.ravel()],
         "shift": [round(float(x), 6) for x in hung.branch.shift],
         "feed": hung.branch.feed.to_table(),
+        "rise_deg": hung.branch.rise_deg,
         "level": hung.level,
         "seen": [np.round(part, 2).tolist() for part in parts],
     }
@@ -179,6 +180,7 @@ def _tree(run: Run, placements: Sequence[Placement], pieces: Sequence[LaidPiece]
             turn=piece.turn,
             shift=piece.shift,
             feed=Feed.from_table(hanging["feed"]),
+            rise_deg=float(hanging["rise_deg"]),
             half_rad=0.0,
             profile=shapely.Polygon(),
         )
