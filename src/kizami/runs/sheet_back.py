@@ -91,14 +91,13 @@ def _differs(lines: Sequence[_Line], expected: shapely.Geometry, work: Work, mac
         return f"what is to be {work} is missing"
     points = shapely.points(np.vstack([line.points for line in lines]))
     if work is Work.CUT:
-        edge = expected.boundary
-        off = np.abs(shapely.distance(points, edge) - machine.kerf_mm / 2.0).max()
-        if off > _OFF_MM:
-            return f"its cut lies {off:.3f} mm elsewhere"
         inside = expected.buffer(-_OFF_MM)
         shapely.prepare(inside)
         if machine.kerf_mm and shapely.contains(inside, points).any():
             return "its cut runs within the piece"
+        off = np.abs(shapely.distance(points, expected.boundary) - machine.kerf_mm / 2.0).max()
+        if off > _OFF_MM:
+            return f"its cut lies {off:.3f} mm elsewhere"
         wanted = expected.buffer(machine.kerf_mm / 2.0).length
         length = sum(_length(line) for line in lines)
         tabs = sum(not line.closed for line in lines)

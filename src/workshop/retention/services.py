@@ -16,6 +16,7 @@ from workshop.intake.models import Intake, Question, SetAsideRow
 from workshop.making.models import Revision
 from workshop.orders.known_words import gather_words_anew
 from workshop.orders.models import Event, OrderLine, OrderList
+from workshop.runs.models import Run
 from workshop.sources.models import Source
 
 __all__ = ["ForgettingError", "Forgotten", "customers_like", "forget", "would_forget"]
@@ -35,7 +36,7 @@ class Forgotten:
     ----------
     lines, pieces, revisions : of the customer; they stay without words
     lists : whose file as received goes, as the customer stands in it; their lines stay
-    aside, trials, bundles, logos, files : that go as a whole
+    aside, trials, bundles, logos, files : that go as a whole, files of runs among them
     """
 
     lines: int
@@ -128,10 +129,12 @@ def _forget(source: Source, customer: str, *, really: bool) -> tuple[Forgotten, 
     trials = list(Intake.objects.filter(source=source))
     wanted = set(pks)
     bundles = [row for row in Bundle.objects.all() if wanted.intersection(row.lines)]
+    # Maps and tables of a run name whoever is in it; the run stays, its files go.
+    runs = list(Run.objects.filter(placements__piece__line__in=pks).exclude(file=None).distinct())
     digests = {
         known["sha256"] for facts in revisions.values_list("facts", flat=True) for known in _files(facts)
     }
-    digests |= {row.file_id for row in (*logos, *lists, *trials, *bundles) if row.file_id}
+    digests |= {row.file_id for row in (*logos, *lists, *trials, *bundles, *runs) if row.file_id}
     digests |= set(revisions.exclude(logo_file=None).values_list("logo_file", flat=True))
     found = Forgotten(
         lines=len(lines), pieces=sum(line.quantity for line in lines), revisions=revisions.count(),
@@ -148,6 +151,9 @@ def _forget(source: Source, customer: str, *, really: bool) -> tuple[Forgotten, 
     OrderList.objects.filter(pk__in=[row.pk for row in lists]).update(file=None)
     # What became of parcels names their files.
     LogoParcel.objects.filter(source=source).exclude(looked_at=None).delete()
+    Run.objects.filter(pk__in=[row.pk for row in runs]).update(
+        file=None, contents=[], files_state=Run.Files.NONE
+    )
     for row in (*aside, *trials, *bundles, *logos):
         row.delete()
     gone = _unnamed(digests)
@@ -192,6 +198,7 @@ _STILL_NAMED = """
         OR EXISTS (SELECT FROM intake_intake WHERE file_id = file.sha256)
         OR EXISTS (SELECT FROM artwork_logoparcel WHERE file_id = file.sha256)
         OR EXISTS (SELECT FROM book_bundle WHERE file_id = file.sha256)
+        OR EXISTS (SELECT FROM runs_run WHERE file_id = file.sha256)
         OR EXISTS (SELECT FROM making_revision WHERE logo_file_id = file.sha256)
         OR EXISTS (SELECT FROM catalogue_shoptypeface WHERE file_id = file.sha256)
         OR EXISTS (SELECT FROM catalogue_suppliedfile WHERE file_id = file.sha256)
