@@ -6,7 +6,7 @@ import argparse
 import sys
 from collections.abc import Callable, Iterator
 
-from benchmarks import craft, faults, lettering, orders, slice_core, slice_web, surfaces, web
+from benchmarks import craft, faults, lettering, orders, runs, slice_core, slice_web, surfaces, web
 from benchmarks.figure import Figure
 
 GROUPS: dict[str, tuple[Callable[[], Iterator[Figure]], ...]] = {
@@ -14,6 +14,7 @@ GROUPS: dict[str, tuple[Callable[[], Iterator[Figure]], ...]] = {
     "faults": (faults.figures,),
     "lettering": (lettering.figures,),
     "orders": (orders.figures,),
+    "runs": (runs.figures,),
     "slice": (slice_core.figures, slice_web.figures),
     "surfaces": (surfaces.figures,),
     "web": (web.figures,),

@@ -22,7 +22,7 @@ from workshop.orders.models import Event, Piece
 from workshop.orders.stages import Stage
 from workshop.runs.models import Placement, Run, RunStep, Standing
 from workshop.runs.rows import place_of, placements_of, run_facts
-from workshop.runs.taking_up import TakenUp, core_shape, take_up
+from workshop.runs.taking_up import TakenUp, core_shape, for_runs, take_up
 
 __all__ = [
     "RunChangeError",
@@ -138,9 +138,7 @@ def add(run: Run, pieces: Iterable[int], *, user: User) -> tuple[int, int]:
     rows = list(run.placements.live().with_pieces())
     there = {row.piece_id for row in rows}
     wanted = [pk for pk in dict.fromkeys(pieces) if pk not in there]
-    taken = take_up(
-        Piece.objects.filter(pk__in=wanted, stage=Stage.READY).select_related("line__product", "revision")
-    )
+    taken = take_up(for_runs(Piece.objects.filter(pk__in=wanted, stage=Stage.READY)))
     machine = run.to_machine()
     fitting = [piece for piece in taken.pieces if _belongs(piece, run)]
     if not fitting:
@@ -445,7 +443,7 @@ def _hang_anew(run: Run, pieces: Sequence[int], *, keep: Iterable[int] = ()) -> 
     RunChangeError : one of those that are to stay finds none
     """
     run.placements.live().delete()
-    taken = take_up(Piece.objects.filter(pk__in=pieces).select_related("line__product", "revision"))
+    taken = take_up(for_runs(Piece.objects.filter(pk__in=pieces)))
     kept = set(keep)
     ordered = sorted(taken.pieces, key=lambda piece: taken.of_piece[piece.key] not in kept)
     downs, _ = lay_down(_batch(run, ordered), taken.sources, most_beds=1)
@@ -483,11 +481,7 @@ def _summed(run: Run) -> None:
 
 def _down(run: Run) -> LaidDown:
     rows = list(run.placements.live().with_pieces().select_related("revision"))
-    taken = take_up(
-        Piece.objects.filter(pk__in=[row.piece_id for row in rows]).select_related(
-            "line__product", "revision"
-        )
-    )
+    taken = take_up(for_runs(Piece.objects.filter(pk__in=[row.piece_id for row in rows])))
     by_piece = {pk: key for key, pk in taken.of_piece.items()}
     ready = {piece.key: piece for piece in taken.pieces}
     kept = [row for row in rows if row.piece_id in by_piece]

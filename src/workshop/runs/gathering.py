@@ -21,7 +21,7 @@ from workshop.orders.models import Piece
 from workshop.orders.stages import Stage
 from workshop.runs.models import Gathering, Placement, Run, Standing
 from workshop.runs.rows import placements_of, run_facts
-from workshop.runs.taking_up import TakenUp, take_up
+from workshop.runs.taking_up import TakenUp, for_runs, take_up
 from workshop.stations.models import Station, table_of
 
 __all__ = ["LONGEST_SEARCH_S", "MOST_READY", "ask_for_runs", "gather_runs", "ready_pieces"]
@@ -40,10 +40,8 @@ def ready_pieces() -> list[Piece]:
     """Pieces that are ready and in no run that somebody has taken, the most urgent first."""
     taken = Placement.objects.live().exclude(run__standing=Standing.PROPOSED).values("piece")
     rows = (
-        Piece.objects.filter(stage=Stage.READY)
+        for_runs(Piece.objects.filter(stage=Stage.READY))
         .exclude(pk__in=taken)
-        .select_related("line__product", "revision")
-        .defer("line__folded", "revision__strip")
         .order_by(F("line__rush").desc(), F("line__due").asc(nulls_last=True), "pk")
     )
     return list(rows[:MOST_READY])

@@ -157,7 +157,7 @@ def _laid_piece(placement: Placement) -> LaidPiece:
         turn=np.array(lying[:9]).reshape(3, 3),
         shift=np.array(lying[9:]),
         place=place_of(placement),
-        read=reader_of(placement.revision_id),
+        read=reader_of(placement.revision_id, placement.revision.facts["files"]),
         facts=facts_of(
             {**placement.revision.facts, "fingerprint": placement.revision.fingerprint}, level=level
         ),

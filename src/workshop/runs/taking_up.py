@@ -8,6 +8,8 @@ from typing import Any
 
 import numpy as np
 import shapely
+from django.db.models import QuerySet
+from django.db.models.functions import JSONObject
 
 from kizami.errors import RunError
 from kizami.pieces.lines import piece_name
@@ -18,13 +20,16 @@ from kizami.runs.machine import Kind
 from kizami.runs.ready import Ready
 from kizami.runs.taking_up import shape_of
 from kizami.runs.telling import Told, tell_nobody
+from workshop.files.errors import LostFileError
+from workshop.files.models import Kind as FileKind
+from workshop.files.models import StoredFile
 from workshop.making.made_files import file_of
 from workshop.making.models import Revision
 from workshop.orders.models import Piece
 from workshop.orders.stages import Stage
 from workshop.runs.models import LyingShape
 
-__all__ = ["TakenUp", "core_shape", "lying_file", "reader_of", "take_up"]
+__all__ = ["TakenUp", "core_shape", "for_runs", "lying_file", "reader_of", "take_up"]
 
 _AT_ONCE = 200
 
@@ -55,22 +60,53 @@ def lying_file(facts: Mapping[str, Any]) -> tuple[str, str] | None:
     process = shipped_processes().get(str(facts.get("process", "")))
     extension = "cut.svg" if process is not None and process.is_flat else "stl"
     known = files.get(extension)
-    if "material" not in facts:
+    if not facts.get("material"):
         return None
     return None if known is None else (extension, str(known["sha256"]))
 
 
-def reader_of(revision_pk: int) -> Callable[[str], bytes]:
-    """Reads the files of a revision when they are asked for."""
+def reader_of(revision_pk: int, files: Mapping[str, Any]) -> Callable[[str], bytes]:
+    """Reads the files of a revision when they are asked for; one that is lost is made again.
+
+    Parameters
+    ----------
+    files : by extension, as the revision's facts have them
+    """
 
     def read(extension: str) -> bytes:
-        revision = Revision.objects.with_inputs().get(pk=revision_pk)
-        content = file_of(revision.to_inputs(), extension, revision.facts["files"])
-        if content is None:
-            raise RunError(f"Revision {revision} has no {extension}. Make the line again.")
-        return content
+        if extension not in files:
+            raise RunError(f"A piece has no {extension}. Make its line again.")
+        known = files[extension]
+        try:
+            return StoredFile(sha256=known["sha256"], size=known["size"], kind=FileKind.MADE).read()
+        except LostFileError:
+            revision = Revision.objects.with_inputs().get(pk=revision_pk)
+            return file_of(revision.to_inputs(), extension, revision.facts["files"]) or b""
 
     return read
+
+
+#: What of a revision's facts a run asks for; findings and the like are many times as much.
+_ASKED = (
+    "process",
+    "material",
+    "files",
+    "volume_mm3",
+    "weight_g",
+    "size_mm",
+    "allowance_percent",
+    "lettering_mm2",
+    "feeds",
+)
+
+
+def for_runs(pieces: QuerySet[Piece]) -> QuerySet[Piece]:
+    """Pieces with all that runs ask of them as `run_facts`, and nothing that they don't."""
+    return (
+        pieces.select_related("line__product", "revision")
+        .defer("line__folded", "revision__strip", "revision__facts", "line__product__table")
+        .annotate(run_facts=JSONObject(**{name: f"revision__facts__{name}" for name in _ASKED}))
+    )
 
 
 def core_shape(row: LyingShape) -> Shape:
@@ -83,13 +119,13 @@ def take_up(pieces: Iterable[Piece], *, told: Told = tell_nobody) -> TakenUp:
 
     Parameters
     ----------
-    pieces : with their line, product and revision
+    pieces : as `for_runs` has them
     """
     rows = sorted(pieces, key=lambda piece: piece.pk)
     lost: dict[int, str] = {}
     files: dict[int, tuple[str, str]] = {}
     for piece in rows:
-        known = lying_file(piece.revision.facts) if piece.revision is not None else None
+        known = lying_file(piece.run_facts) if piece.revision_id is not None else None
         if piece.stage != Stage.READY or known is None:
             lost[piece.pk] = "It has no file to lay. Make its line again."
         else:
@@ -108,7 +144,7 @@ def take_up(pieces: Iterable[Piece], *, told: Told = tell_nobody) -> TakenUp:
         if digest not in shapes:
             lost[piece.pk] = "Its file is damaged. Make its line again."
             continue
-        facts, line, key = piece.revision.facts, piece.line, names[piece.pk]
+        facts, line, key = piece.run_facts, piece.line, names[piece.pk]
         row = shapes[digest]
         core.setdefault(digest, core_shape(row))
         ready.append(
@@ -125,7 +161,7 @@ def take_up(pieces: Iterable[Piece], *, told: Told = tell_nobody) -> TakenUp:
                 thickness_mm=row.height_mm,
             )
         )
-        sources[key] = Source(read=reader_of(piece.revision.pk), record=facts)
+        sources[key] = Source(read=reader_of(piece.revision.pk, facts["files"]), record=facts)
         by_key[key], of_shape[key] = piece, digest
     return TakenUp(
         pieces=tuple(ready),
@@ -159,8 +195,8 @@ def _shapes(rows: Sequence[Piece], files: Mapping[int, tuple[str, str]], told: T
                 continue
             extension = files[piece.pk][0]
             try:
-                data = reader_of(piece.revision.pk)(extension)
-                found.append(_measured(digest, data, piece.revision.facts, extension))
+                data = reader_of(piece.revision.pk, piece.run_facts["files"])(extension)
+                found.append(_measured(digest, data, piece.run_facts, extension))
             except RunError:
                 # Told of the piece when the shape is not among those that come back.
                 continue

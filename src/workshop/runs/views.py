@@ -8,7 +8,7 @@ from typing import Any
 
 from django.contrib import messages
 from django.core.files.storage import default_storage
-from django.db.models import Count, Q
+from django.db.models import Count, Q, QuerySet
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse, StreamingHttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
@@ -43,33 +43,40 @@ def runs(request: HttpRequest) -> HttpResponse:
 
 def _runs_context() -> dict[str, Any]:
     gathering = Gathering.objects.select_related("asked_by").first()
-    rows = list(
-        Run.objects.select_related("station", "made_by")
-        .annotate(pieces=Count("placements", filter=Q(placements__live=True)))
-        .defer("contents")
-        .order_by("-made_at", "pk")[: 4 * _SHOWN]
+    shown = [
+        # Proposals as they were proposed, the most urgent first; of others the newest.
+        list(_listed().filter(standing=s).order_by("pk" if s == Standing.PROPOSED else "-pk")[:_SHOWN])
+        for s, _ in _GROUPS
+    ]
+    rows = [row for part in shown for row in part]
+    counts = dict.fromkeys(Standing.values, 0) | dict(
+        Run.objects.order_by().values_list("standing").annotate(Count("pk"))
     )
     groups = []
     for standing, title in _GROUPS:
         chosen = [row for row in rows if row.standing == standing]
-        if standing == Standing.PROPOSED:
-            # As they were proposed: the most urgent first.
-            chosen.sort(key=lambda row: row.pk)
-        chosen = chosen[:_SHOWN]
         if chosen:
-            groups.append((standing, title, chosen))
+            groups.append((standing, title, chosen, counts[standing] - len(chosen)))
     ready = Piece.objects.filter(stage=Stage.READY).exclude(pk__in=Placement.objects.live().values("piece"))
     return {
         "place": "runs",
         "gathering": gathering,
         "reasons": reasons(gathering.waits) if gathering is not None else [],
         "groups": groups,
-        "counts": {standing: sum(row.standing == standing for row in rows) for standing in Standing.values},
+        "counts": counts,
         "free": ready.count(),
         "searches": _SEARCHES,
         "stations": Station.objects.in_use().count(),
         "asks_again": (gathering is not None and gathering.is_going_on) or any(r.is_writing for r in rows),
     }
+
+
+def _listed() -> QuerySet[Run]:
+    return (
+        Run.objects.select_related("station", "made_by")
+        .annotate(pieces=Count("placements", filter=Q(placements__live=True)))
+        .defer("contents")
+    )
 
 
 @require_POST
