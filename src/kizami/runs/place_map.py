@@ -78,20 +78,25 @@ def marks_of(marked: Sequence[Marked]) -> Iterator[Mark]:
 
 def map_svg(
     marked: Sequence[Marked],
+    marks: Sequence[Mark],
     *,
     size_mm: tuple[float, float],
     title: str,
     taken: shapely.Geometry | None = None,
 ) -> bytes:
-    """The map at true size in mm; words are drawn, and said once more as title of each piece."""
+    """The map at true size in mm; words are drawn, and said once more as title of each piece.
+
+    Parameters
+    ----------
+    marks : see `marks_of`
+    """
     width, depth = size_mm
     top = depth
     drawn = [f'<path fill="{_GROUND}" stroke="{_INK}" stroke-width=".3" d="M0 0H{width:g}V{depth:g}H0Z"/>']
     if taken is not None and not taken.is_empty:
         drawn.append(f'<path fill="{_EDGE}" d="{path_data(taken, top_mm=top)}"/>')
-    marks = {mark.key: mark for mark in marks_of(marked)}
-    for piece in marked:
-        words = "".join(path_data(shape, top_mm=top) for shape in marks[piece.key].shapes)
+    for piece, mark in zip(marked, marks, strict=True):
+        words = "".join(path_data(shape, top_mm=top, decimals=2) for shape in mark.shapes)
         drawn.append(
             f'<g id="{escape(piece.key, _QUOTES)}"><title>{escape(f"{piece.key} {piece.wording}")}</title>'
             f'<path fill="{_PIECE}" fill-rule="evenodd" stroke="{_SLATE}" stroke-width=".2" '
@@ -109,6 +114,7 @@ _QUOTES = {'"': "&quot;"}
 
 def map_pdf(
     marked: Sequence[Marked],
+    marks: Sequence[Mark],
     *,
     size_mm: tuple[float, float],
     title: str,
@@ -119,6 +125,7 @@ def map_pdf(
 
     Parameters
     ----------
+    marks : see `marks_of`
     facts : lines under the title
     """
     width, depth = size_mm
@@ -148,7 +155,7 @@ def map_pdf(
     canvas.rect(0, 0, width, depth)
     if taken is not None and not taken.is_empty:
         _fill(canvas, taken, _EDGE)
-    for piece, mark in zip(marked, marks_of(marked), strict=True):
+    for piece, mark in zip(marked, marks, strict=True):
         _fill(canvas, piece.outline, _PIECE, edge=_SLATE)
         for shape in mark.shapes:
             _fill(canvas, shape, _INK)

@@ -160,8 +160,14 @@ class PlacementQuerySet(models.QuerySet["Placement"]):
         return self.filter(live=True)
 
     def with_pieces(self) -> PlacementQuerySet:
-        """With all that a drawn run shows, in one query."""
-        return self.select_related("piece__line", "shape").order_by("place", "pk")
+        """With all that a drawn run shows; each shape is read once, however many pieces have it."""
+        rows = self.select_related("piece__line__product").prefetch_related("shape")
+        return rows.defer(
+            "piece__line__folded",
+            "piece__line__changes",
+            "piece__line__choices",
+            "piece__line__product__table",
+        ).order_by("place", "pk")
 
 
 class Placement(models.Model):

@@ -106,7 +106,7 @@ def run(request: HttpRequest, code: str) -> HttpResponse:
 
 def run_context(row: Run, *, trouble: str = "", said: str = "") -> dict[str, Any]:
     """All that the page of a run shows."""
-    placements = row.placements.with_pieces().select_related("piece__line__product")
+    placements = row.placements.with_pieces()
     if row.can_be_changed or row.standing == Standing.LOCKED:
         live = list(placements.live())
         left = list(placements.filter(outcome=Placement.Outcome.LEFT)[:20])
