@@ -92,7 +92,7 @@ def test_a_released_plate_turns(desk: Page, worker, ready: None) -> None:
     desk.keyboard.press("p")
     expect(desk.locator("li[data-run]")).to_have_count(3, timeout=120_000)
     desk.get_by_role("link", name="RESIN-1-0001").click()
-    desk.keyboard.press("l")
+    desk.get_by_role("button", name="Lock and write files").click()
     expect(desk.locator("[data-released]")).to_be_visible(timeout=120_000)
     desk.wait_for_function(
         "() => Number(document.querySelector('canvas[data-turning]')?.dataset.triangles) > 1000",
