@@ -511,3 +511,12 @@ def test_files_of_runs_go_when_a_customer_is_forgotten(released: dict[str, Run],
     page = owner_client.get(run.get_absolute_url()).content.decode()
     assert "OWEN" not in page and "TILLY" not in page
     assert Run.objects.get(pk=released["tree"].pk).file_id is not None
+
+
+def test_the_bench_says_in_which_run_a_piece_lies(proposed: dict[str, Run], owner_client) -> None:
+    line = OrderLine.objects.get(order="P3", line="2")
+    at = line.get_absolute_url()
+    assert "data-in-run" not in owner_client.get(at).content.decode(), "a proposal binds nobody"
+    change(owner_client, proposed["tree"], "lock")
+    page = owner_client.get(at).content.decode()
+    assert f">{proposed['tree'].code}</a>" in page

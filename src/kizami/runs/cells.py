@@ -19,9 +19,9 @@ from kizami.runs.laying import Ground, Item, Place, Shape
 
 __all__ = ["Cells", "lay_by_cells"]
 
-#: A bed is seen in about so many cells along its longer side.
+#: A bed is seen in about so many cells along its longer side, and none is larger than this.
 _CELLS = 420
-_FINEST_MM = 0.25
+_FINEST_MM, _COARSEST_MM = 0.25, 0.8
 #: Turns that are tried: more cost time and win little here.
 _MOST_TURNS = 4
 #: So many different shapes in a row that find no place end a bed.
@@ -39,7 +39,7 @@ class Cells:
         low_x, low_y, high_x, high_y = ground.room
         self._origin = (low_x, low_y)
         self._size = (high_x - low_x, high_y - low_y)
-        self._cell = max(_FINEST_MM, max(self._size) / _CELLS)
+        self._cell = min(_COARSEST_MM, max(_FINEST_MM, max(self._size) / _CELLS))
         self._grow = ground.gap_mm / 2.0 + self._cell * math.sqrt(0.5) + 1e-9
         # Around the room so many cells that a grown shape within it never leaves the grid.
         self._rim = math.ceil(self._grow / self._cell) + 1

@@ -9,15 +9,19 @@ from typing import Any
 
 import shapely
 
+from kizami.errors import RunError
 from kizami.runs.assemble import BedOf, assemble
+from kizami.runs.flat_piece import flat_piece
 from kizami.runs.laying import Place, drawn_outline
 from kizami.runs.machine import Kind
 from kizami.runs.melt import melt_of, tree_fill
 from kizami.runs.ready import Batch, Ready, Waits
+from kizami.runs.sheet_work import placed_flat, sheet_work
 from kizami.runs.taking_up import on_tree
 from kizami.runs.telling import Told, tell_nobody
 from kizami.runs.totals import Totals, totals_of
 from kizami.runs.tree import Hung, Tree, lay_on_trees, seen_from_outside
+from kizami.solids.flat_work import FlatWork
 
 __all__ = ["LaidDown", "Source", "lay_down"]
 
@@ -92,6 +96,7 @@ def lay_down(
 def down_of(batch: Batch, bed: BedOf, sources: Mapping[str, Source]) -> LaidDown:
     """A bed with its map and its sums."""
     records = [sources[piece.key].record for piece in bed.pieces]
+    hours, more = _beam(batch, bed, sources) if batch.machine.kind is Kind.SHEET else (None, ())
     totals = totals_of(
         batch.machine,
         batch.material,
@@ -99,6 +104,7 @@ def down_of(batch: Batch, bed: BedOf, sources: Mapping[str, Source]) -> LaidDown
         weights_g=[float(record["weight_g"]) for record in records],
         fill=bed.fill,
         rows=bed.rows,
+        hours=hours,
     )
     return LaidDown(
         pieces=bed.pieces,
@@ -108,10 +114,27 @@ def down_of(batch: Batch, bed: BedOf, sources: Mapping[str, Source]) -> LaidDown
         ),
         map_mm=(batch.machine.bed_mm[0], batch.machine.bed_mm[1]),
         totals=totals,
-        said=totals.said(),
+        said=(*totals.said(), *more),
         layers=bed.layers,
         how=bed.how,
     )
+
+
+def _beam(batch: Batch, bed: BedOf, sources: Mapping[str, Source]) -> tuple[float | None, tuple[str, ...]]:
+    """Hours that a sheet takes, and what is cut, in words; or what the station lacks for it."""
+    drawn: dict[str, FlatWork] = {}
+    placed = []
+    for piece, place in zip(bed.pieces, bed.places, strict=True):
+        if piece.shape.key not in drawn:
+            drawn[piece.shape.key] = flat_piece(sources[piece.key].read("cut.svg"))
+        placed.append((piece.key, placed_flat(drawn[piece.shape.key], place)))
+    try:
+        work = sheet_work(placed, batch.machine, material=batch.material, thickness_mm=batch.thickness_mm)
+    except RunError as error:
+        return None, (str(error),)
+    areas = sum(step.area_mm2 for step in work.steps)
+    engraved = f", {areas / 100.0:.0f} cm² engraved" if areas else ""
+    return work.hours, (f"{work.cut_mm / 1000.0:.1f} m cut{engraved}",)
 
 
 def _trees(

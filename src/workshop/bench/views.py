@@ -33,6 +33,7 @@ from workshop.making.made_files import file_of
 from workshop.orders.models import OrderLine
 from workshop.orders.stages import Stage
 from workshop.orders.state import LineState, choices_in_words
+from workshop.runs.models import Placement
 
 #: What the unrolled view has on a screen of 1280 x 800, to choose a readable size of figures.
 _VIEW_WIDTH_PX, _VIEW_HEIGHT_PX = 960.0, 300.0
@@ -207,6 +208,7 @@ def _piece_context(on_trial: _Trial) -> dict[str, Any]:
         "forth": step_of(line, back=False),
         "held": OrderLine.objects.place_among_held(line),
         "revisions": line.revisions.select_related("made_by").defer("facts", "strip")[:8],
+        "runs": Placement.objects.runs_of(line) if line.stage in (Stage.READY, Stage.IN_RUN) else (),
         "longest": LARGEST_CELL_CHARACTERS,
         "product": product,
         "second_title": _second_title(product),

@@ -12,7 +12,7 @@ from django.urls import reverse
 from kizami.runs.machine import Machine, machine_from_table
 from workshop.files.models import StoredFile
 from workshop.making.models import Revision
-from workshop.orders.models import Piece
+from workshop.orders.models import OrderLine, Piece
 from workshop.stations.models import Station
 
 __all__ = ["Gathering", "LyingShape", "Placement", "Run", "RunStep", "Standing", "reasons"]
@@ -168,6 +168,11 @@ class PlacementQuerySet(models.QuerySet["Placement"]):
             "piece__line__choices",
             "piece__line__product__table",
         ).order_by("place", "pk")
+
+    def runs_of(self, line: OrderLine) -> list[str]:
+        """Codes of the runs that somebody has taken and that pieces of a line lie in now."""
+        rows = self.live().filter(piece__line=line).exclude(run__standing=Standing.PROPOSED)
+        return list(rows.order_by("run__code").values_list("run__code", flat=True).distinct())
 
 
 class Placement(models.Model):
