@@ -7,6 +7,7 @@ import zipfile
 from pathlib import Path
 
 import pytest
+import shapely
 from django.db import DatabaseError, IntegrityError, transaction
 from django.urls import reverse
 
@@ -21,11 +22,13 @@ from workshop.making.tasks import make_list
 from workshop.orders.models import Event, OrderLine, Piece
 from workshop.orders.stages import Stage
 from workshop.retention.services import forget
-from workshop.runs import changing, gathering, releasing
+from workshop.runs import changing, gathering, releasing, remnants
 from workshop.runs.changing import RunChangeError, changed_run
 from workshop.runs.gathering import ask_for_runs, gather_runs
-from workshop.runs.models import Gathering, LyingShape, Placement, Run, Standing
+from workshop.runs.models import Gathering, LyingShape, Placement, Remnant, Run, Standing
 from workshop.runs.releasing import release_run
+from workshop.runs.remnants import free_remnants
+from workshop.runs.rows import outline_on_map
 from workshop.stations.models import Station
 
 pytestmark = pytest.mark.django_db
@@ -520,3 +523,52 @@ def test_the_bench_says_in_which_run_a_piece_lies(proposed: dict[str, Run], owne
     change(owner_client, proposed["tree"], "lock")
     page = owner_client.get(at).content.decode()
     assert f">{proposed['tree'].code}</a>" in page
+
+
+def test_what_is_left_of_a_sheet_is_laid_on_before_a_new_one(
+    released: dict[str, Run], owner, owner_client
+) -> None:
+    first = released["sheet"]
+    rows = lay(first)
+    owner_client.post(reverse("runs:made", args=[first.code]), {"edition": first.edition})
+    remnant = Remnant.objects.get()
+    assert remnant.made_from == first.code and 0.85 < remnant.free_share < 1.0
+    used = shapely.union_all([outline_on_map(first, row) for row in rows])
+    assert remnant.shape.buffer(1e-6).covers(used)
+
+    more = take_list((HEADER + "Q1,1,SORREL-LEAF,,Ida,5,2027-01-20,Quay\n").encode(), name="m", user=owner)
+    make_list(more.pk)
+    gather_runs(ask_for_runs(user=owner).pk)
+    run = Run.objects.get(remnant=remnant)
+    assert first.code in run.why and len(lay(run)) == 5
+    gap = min(outline_on_map(run, row).distance(used) for row in lay(run))
+    assert gap >= run.machine["spacing_mm"]
+    assert "k-taken" in owner_client.get(run.get_absolute_url()).content.decode()
+
+    # By hand nothing comes to lie where the sheet is used up.
+    row = lay(run)[0]
+    answer = move(
+        owner_client, run, [row], right=str(rows[0].x_mm - row.x_mm), up=str(rows[0].y_mm - row.y_mm)
+    )
+    assert "used up" in answer.content.decode()
+
+    # While somebody has it, it is nobody else's; made, it gives way to what is left then.
+    change(owner_client, run, "lock")
+    assert free_remnants(run.station, run.material, run.thickness_mm) == []
+    release_run(run.pk)
+    run.refresh_from_db()
+    assert run.files_state == Run.Files.RELEASED, run.files_said
+    owner_client.post(reverse("runs:made", args=[run.code]), {"edition": run.edition})
+    remnant.refresh_from_db()
+    (left,) = Remnant.objects.in_stock()
+    assert remnant.gone and left.free_share < remnant.free_share
+    assert left.shape.buffer(0.5).covers(remnant.shape)
+
+
+def test_too_little_of_a_sheet_is_not_kept(
+    released: dict[str, Run], owner_client, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(remnants, "LEAST_SHARE", 0.99)
+    run = released["sheet"]
+    owner_client.post(reverse("runs:made", args=[run.code]), {"edition": run.edition})
+    assert not Remnant.objects.exists()

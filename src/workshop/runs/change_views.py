@@ -177,7 +177,7 @@ def _changed(
             said = act(run, request.user)  # type: ignore[arg-type]
     except (RunChangeError, KizamiError) as error:
         trouble = str(error)
-    row = get_object_or_404(Run.objects.select_related("station", "made_by", "file"), code=code)
+    row = get_object_or_404(Run.objects.select_related("station", "made_by", "file", "remnant"), code=code)
     if request.headers.get("HX-Request") == "true":
         return render(request, "runs/_run.html", run_context(row, trouble=trouble, said=said))
     if trouble:

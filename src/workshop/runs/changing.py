@@ -14,13 +14,14 @@ from procrastinate.contrib.django import app
 from kizami.runs.assemble import BedOf
 from kizami.runs.cells import lay_by_cells
 from kizami.runs.lay_down import LaidDown, down_of, lay_down
-from kizami.runs.laying import Item, Place, Shape, fill, ground_of
+from kizami.runs.laying import Item, Place, Shape, fill
 from kizami.runs.ready import Batch, Ready
 from kizami.runs.rows import lay_in_rows
 from kizami.runs.spacing import faults_of
 from workshop.orders.models import Event, Piece
 from workshop.orders.stages import Stage
 from workshop.runs.models import Placement, Run, RunStep, Standing
+from workshop.runs.remnants import keep_remnant
 from workshop.runs.rows import place_of, placements_of, run_facts
 from workshop.runs.taking_up import TakenUp, core_shape, for_runs, take_up
 
@@ -55,7 +56,12 @@ def changed_run(code: str, edition: int, *, also_locked: bool = False) -> Run:
     ------
     RunChangeError : it is locked already, or somebody changed it meanwhile
     """
-    run = Run.objects.select_for_update(of=("self",)).select_related("station").filter(code=code).first()
+    run = (
+        Run.objects.select_for_update(of=("self",))
+        .select_related("station", "remnant")
+        .filter(code=code)
+        .first()
+    )
     if run is None:
         raise RunChangeError("The run is gone: new proposals took its place. Look at the list of runs.")
     if not also_locked and not run.can_be_changed:
@@ -303,6 +309,8 @@ def mark_off(run: Run, failed: Mapping[int, str], *, user: User) -> tuple[int, i
     Piece.objects.filter(pk__in=[row.piece_id for row in bad]).update(stage=Stage.READY)
     run.standing = Standing.MADE
     _save(run)
+    if run.kind == "sheet":
+        keep_remnant(run, rows)
     Event.objects.create(who=user, what=f"Marked off run {run.code}: {len(good)} made, {len(bad)} failed")
     Event.objects.bulk_create(
         Event(
@@ -339,7 +347,7 @@ def _belongs(piece: Ready, run: Run) -> bool:
 
 def _prove(run: Run, rows: Sequence[Placement]) -> None:
     """By the core's own proof, layer by layer."""
-    ground = ground_of(run.to_machine())
+    ground = run.to_ground()
     layers: dict[float, list[tuple[Shape, Place]]] = {}
     shapes: dict[str, Shape] = {}
     for row in rows:
@@ -403,7 +411,7 @@ def _free(pieces: Sequence[int]) -> None:
 
 def _lay_beside(run: Run, rows: Sequence[Placement], fitting: Sequence[Ready], taken: TakenUp) -> int:
     """Lay pieces where there is room on the lowest layer."""
-    ground = ground_of(run.to_machine())
+    ground = run.to_ground()
     low = min((row.z_mm for row in rows), default=0.0)
     lying = [(core_shape(row.shape), place_of(row)) for row in rows if row.z_mm == low]
     tall = [piece for piece in fitting if piece.shape.height_mm <= run.to_machine().bed_mm[2]]
@@ -486,7 +494,7 @@ def _down(run: Run) -> LaidDown:
     ready = {piece.key: piece for piece in taken.pieces}
     kept = [row for row in rows if row.piece_id in by_piece]
     pieces = tuple(ready[by_piece[row.piece_id]] for row in kept)
-    ground = ground_of(run.to_machine())
+    ground = run.to_ground()
     layers = len({row.z_mm for row in kept}) or 1
     bed = BedOf(
         pieces=pieces,

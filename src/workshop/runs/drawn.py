@@ -50,6 +50,7 @@ class DrawnRun:
     shapes : name and path of each shape
     pieces : in their order
     ticks : along the rule, mm: place, and the number that stands there or ""
+    taken : path of what is no longer there of a used sheet
     """
 
     width: float
@@ -58,6 +59,7 @@ class DrawnRun:
     pieces: tuple[DrawnPiece, ...]
     ticks: tuple[tuple[float, str], ...]
     margin: float
+    taken: str = ""
 
     @property
     def view_box(self) -> str:
@@ -110,6 +112,7 @@ def drawn_run(run: Run, placements: Sequence[Placement]) -> DrawnRun:
         pieces=tuple(pieces),
         ticks=tuple(ticks),
         margin=0.0 if run.is_tree else float(run.machine["margin_mm"]),
+        taken=path_data(run.remnant.shape, top_mm=depth, decimals=2) if run.remnant is not None else "",
     )
 
 

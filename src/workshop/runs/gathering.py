@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Sequence
+from dataclasses import replace
 
 from django.contrib.auth.models import User
 from django.db import connection, transaction
@@ -15,11 +16,13 @@ from procrastinate.contrib.django import app
 from kizami.errors import KizamiError, StoppedError
 from kizami.runs.assemble import spoken_beds
 from kizami.runs.lay_down import LaidDown, lay_down
+from kizami.runs.machine import Kind
 from kizami.runs.ready import Batch, gather, split_groups, spoken_group, why_of
 from kizami.runs.telling import Told
 from workshop.orders.models import Piece
 from workshop.orders.stages import Stage
-from workshop.runs.models import Gathering, Placement, Run, Standing
+from workshop.runs.models import Gathering, Placement, Remnant, Run, Standing
+from workshop.runs.remnants import free_remnants
 from workshop.runs.rows import placements_of, run_facts
 from workshop.runs.taking_up import TakenUp, for_runs, take_up
 from workshop.stations.models import Station, table_of
@@ -105,19 +108,40 @@ def _propose(asked: Gathering) -> dict[int, str]:
         taken.pieces, [station.to_machine() for station in stations.values()], today=timezone.localdate()
     )
     waits = {taken.of_piece[row.key]: row.why for row in gathered.waiting}
-    laid: list[tuple[Batch, list[LaidDown]]] = []
+    laid: list[tuple[Batch, list[_OnSheet]]] = []
     for batch in gathered.batches:
+        used, left = _on_remnants(batch, taken, stations[batch.machine.code], told)
         downs, rest = lay_down(
-            batch,
+            left,
             taken.sources,
             seconds=asked.seconds / len(gathered.batches),
             seed=asked.seed,
             told=told,
         )
         waits |= {taken.of_piece[row.key]: row.why for row in rest}
-        laid.append((batch, downs))
+        laid.append((batch, [*used, *((down, None) for down in downs)]))
     _write(laid, taken, stations, asked)
     return waits | dict(taken.lost)
+
+
+#: What is laid, and the used sheet that it lies on.
+_OnSheet = tuple[LaidDown, Remnant | None]
+
+
+def _on_remnants(batch: Batch, taken: TakenUp, station: Station, told: Told) -> tuple[list[_OnSheet], Batch]:
+    """Lay what fits on used sheets in stock, the oldest first; returns that and what is left of the batch."""
+    found: list[_OnSheet] = []
+    if batch.machine.kind is not Kind.SHEET:
+        return found, batch
+    for remnant in free_remnants(station, batch.material, batch.thickness_mm):
+        if not batch.pieces:
+            break
+        downs, _ = lay_down(batch, taken.sources, taken=remnant.shape, most_beds=1, told=told)
+        for down in downs:
+            found.append((down, remnant))
+            on = {piece.key for piece in down.pieces}
+            batch = replace(batch, pieces=tuple(p for p in batch.pieces if p.key not in on))
+    return found, batch
 
 
 def _teller(gathering_pk: int) -> Told:
@@ -142,7 +166,7 @@ def _teller(gathering_pk: int) -> Told:
 
 
 def _write(
-    laid: Sequence[tuple[Batch, Sequence[LaidDown]]],
+    laid: Sequence[tuple[Batch, Sequence[_OnSheet]]],
     taken: TakenUp,
     stations: dict[str, Station],
     asked: Gathering,
@@ -154,8 +178,8 @@ def _write(
         Run.objects.proposed().delete()
         for batch, downs in laid:
             station = stations[batch.machine.code]
-            splits = split_groups([down.pieces for down in downs])
-            for number, down in enumerate(downs, start=1):
+            splits = split_groups([down.pieces for down, _ in downs])
+            for number, (down, remnant) in enumerate(downs, start=1):
                 why = why_of(
                     down.pieces, batch.machine, batch.material, batch.thickness_mm, today=timezone.localdate()
                 )
@@ -165,7 +189,9 @@ def _write(
                 if apart:
                     more = f" and {len(apart) - 3} more" if len(apart) > 3 else ""
                     why += f" Not all of {', '.join(apart[:3])}{more} lies here: it would take more room."
-                write_run(batch, down, taken, station, why=why, asked=asked)
+                if remnant is not None:
+                    why += f" On what is left of the sheet of {remnant.made_from}."
+                write_run(batch, down, taken, station, why=why, asked=asked, remnant=remnant)
 
 
 def write_run(
@@ -175,9 +201,8 @@ def write_run(
     station: Station,
     *,
     why: str,
-    asked: Gathering | None = None,
-    standing: Standing = Standing.PROPOSED,
-    user: User | None = None,
+    asked: Gathering,
+    remnant: Remnant | None = None,
 ) -> Run | None:
     """A run with its placements; None where all of it was changed meanwhile. Call in a transaction."""
     # In the order of their keys, so that nobody waits for another in a ring.
@@ -197,11 +222,11 @@ def write_run(
         machine=table_of(batch.machine),
         material=batch.material,
         thickness_mm=batch.thickness_mm,
-        standing=standing,
         why=why,
-        seed=asked.seed if asked else 0,
+        seed=asked.seed,
         facts=run_facts(down),
-        made_by=user or (asked.asked_by if asked else None),
+        made_by=asked.asked_by,
+        remnant=remnant,
     )
     for row in rows:
         row.run = run

@@ -4,18 +4,20 @@ from __future__ import annotations
 
 from typing import Any
 
+import shapely
 from django.conf import settings
 from django.db import models
 from django.db.models import Q
 from django.urls import reverse
 
+from kizami.runs.laying import Ground, ground_of
 from kizami.runs.machine import Machine, machine_from_table
 from workshop.files.models import StoredFile
 from workshop.making.models import Revision
 from workshop.orders.models import OrderLine, Piece
 from workshop.stations.models import Station
 
-__all__ = ["Gathering", "LyingShape", "Placement", "Run", "RunStep", "Standing", "reasons"]
+__all__ = ["Gathering", "LyingShape", "Placement", "Remnant", "Run", "RunStep", "Standing", "reasons"]
 
 
 class Standing(models.TextChoices):
@@ -41,6 +43,41 @@ class LyingShape(models.Model):
 
     def __str__(self) -> str:
         return self.sha256[:12]
+
+
+class RemnantQuerySet(models.QuerySet["Remnant"]):
+    """Table-level questions about remnants."""
+
+    def in_stock(self) -> RemnantQuerySet:
+        """Those that are still there, the oldest first."""
+        return self.filter(gone=False).order_by("pk")
+
+
+class Remnant(models.Model):
+    """What is left of a sheet, kept as stock for the next run."""
+
+    station = models.ForeignKey(Station, on_delete=models.PROTECT, related_name="remnants")
+    material = models.CharField(max_length=60)
+    thickness_mm = models.FloatField()
+    #: Rings of what is no longer there, mm from the sheet's lower left corner.
+    taken = models.JSONField()
+    free_share = models.FloatField()
+    made_from = models.CharField(max_length=60)
+    made_at = models.DateTimeField(auto_now_add=True)
+    gone = models.BooleanField(default=False)
+
+    objects = RemnantQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return f"remnant {self.pk} of {self.made_from}"
+
+    @property
+    def shape(self) -> shapely.Geometry:
+        """What is no longer there."""
+        return shapely.union_all([shapely.Polygon(ring) for ring in self.taken])
 
 
 class RunQuerySet(models.QuerySet["Run"]):
@@ -91,6 +128,8 @@ class Run(models.Model):
     made_at = models.DateTimeField(auto_now_add=True)
     locked_at = models.DateTimeField(null=True)
     files_state = models.CharField(max_length=8, choices=Files, default=Files.NONE)
+    #: The used sheet that it is cut from; None for a whole one.
+    remnant = models.ForeignKey(Remnant, null=True, on_delete=models.PROTECT, related_name="runs")
     #: In words: what is being done, or why the files are not released.
     files_said = models.CharField(max_length=500, blank=True)
     done = models.PositiveIntegerField(default=0)
@@ -106,6 +145,9 @@ class Run(models.Model):
         ordering = ["-made_at", "-pk"]
         constraints = [
             models.UniqueConstraint(fields=["station", "number"], name="run_number_once"),
+            models.UniqueConstraint(
+                fields=["remnant"], condition=~Q(standing="made"), name="remnant_in_one_live_run"
+            ),
             models.CheckConstraint(condition=Q(standing__in=Standing.values), name="run_standing_known"),
             models.CheckConstraint(
                 condition=Q(files_state="released", standing__in=("locked", "made"))
@@ -125,6 +167,11 @@ class Run(models.Model):
     def to_machine(self) -> Machine:
         """The station as it was set."""
         return machine_from_table(self.station.code, self.machine)
+
+    def to_ground(self) -> Ground:
+        """Where its pieces may lie."""
+        taken = self.remnant.shape if self.remnant is not None else None
+        return ground_of(self.to_machine(), taken=taken)
 
     @property
     def kind(self) -> str:

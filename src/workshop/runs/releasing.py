@@ -31,7 +31,7 @@ def release_run(run_pk: int) -> None:
     writing = Run.objects.filter(pk=run_pk, standing="locked", files_state__in=("waiting", "writing"))
     if not writing.update(attempts=F("attempts") + 1, files_state=Run.Files.WRITING, done=0):
         return
-    run = writing.select_related("station").get()
+    run = writing.select_related("station", "remnant").get()
     if run.attempts > _MOST_ATTEMPTS:
         _refuse(run_pk, "Writing the files broke off three times. Take some pieces out and lock it again.")
         return

@@ -141,6 +141,7 @@ def core_run(run: Run, placements: Sequence[Placement]) -> CoreRun:
         pieces=tuple(pieces),
         outlines=tuple(outline_on_map(run, placement) for placement in placements),
         facts=tuple(run.facts.get("said", ())),
+        taken=run.remnant.shape if run.remnant is not None else None,
         tree=_tree(run, placements, pieces) if run.is_tree else None,
         map_mm=(run.facts["map_mm"][0], run.facts["map_mm"][1]),
     )

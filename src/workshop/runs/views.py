@@ -99,7 +99,7 @@ def stop(request: HttpRequest) -> HttpResponse:
 @require_GET
 def run(request: HttpRequest, code: str) -> HttpResponse:
     """One run, drawn to scale."""
-    row = get_object_or_404(Run.objects.select_related("station", "made_by", "file"), code=code)
+    row = get_object_or_404(Run.objects.select_related("station", "made_by", "file", "remnant"), code=code)
     part = request.headers.get("HX-Request") == "true"
     return render(request, "runs/_run.html" if part else "runs/run.html", run_context(row))
 
