@@ -19,7 +19,9 @@ from workshop.runs.taking_up import core_shape
 
 __all__ = ["DrawnPiece", "DrawnRun", "drawn_run"]
 
-_HIGHEST_MM, _SHARE = 4.0, 0.52
+_HIGHEST_MM, _OF_WIDTH, _SHARE = 4.0, 0.0135, 0.52
+#: So many times as high as it is wide, a piece has its words upright.
+_UPRIGHT = 1.5
 #: A letter of the page's typeface is about so wide, in its height.
 _LETTER, _CAPITAL = 0.5, 0.62
 
@@ -64,7 +66,8 @@ class DrawnRun:
     @property
     def view_box(self) -> str:
         """With room for the rule below."""
-        return f"-1 -1 {self.width + 2:g} {self.depth + 6 + self.number_mm:g}"
+        side = 1.2 * self.number_mm
+        return f"{-side:g} -1 {self.width + 2 * side:g} {self.depth + 6 + self.number_mm:g}"
 
     @property
     def number_mm(self) -> float:
@@ -145,8 +148,12 @@ class _Shapes:
 
 
 def _widest(outline: shapely.Geometry) -> tuple[float, float]:
-    """The middle of the largest circle within an outline."""
-    x, y = shapely.maximum_inscribed_circle(outline, tolerance=1.0).coords[0]
+    """The middle of the largest circle within an outline; its own middle where that is nearly as wide."""
+    radius = shapely.maximum_inscribed_circle(outline, tolerance=1.0)
+    middle = outline.centroid
+    if outline.contains(middle) and middle.distance(outline.boundary) >= 0.8 * radius.length:
+        return (middle.x, middle.y)
+    x, y = radius.coords[0]
     return (float(x), float(y))
 
 
@@ -160,8 +167,15 @@ def _drawn(run: Run, row: Placement, shapes: _Shapes, shape: str, depth: float) 
         path = path_data(outline, top_mm=depth, decimals=2)
     line = row.piece.line
     words = in_one_line(line.wording)
-    room = 2.0 * min(x - low_x, high_x - x) * 0.94
-    high = min(_HIGHEST_MM, _SHARE * min(high_y - low_y, 2.0 * min(y - low_y, high_y - y)))
+    across, along = 2.0 * min(x - low_x, high_x - x), 2.0 * min(y - low_y, high_y - y)
+    # What is tall and narrow has its words upright.
+    upright = along > _UPRIGHT * across
+    if upright:
+        across, along = along, across
+    room = 0.94 * across
+    # On a wide bed words are larger, so that they are as large on the screen.
+    largest = max(_HIGHEST_MM, float(run.facts["map_mm"][0]) * _OF_WIDTH)
+    high = min(largest, _SHARE * along)
     code = min(high, room / _width_of(row.key))
     said = min(high * 0.9, room / _width_of(words))
     if shape:
@@ -169,11 +183,12 @@ def _drawn(run: Run, row: Placement, shapes: _Shapes, shape: str, depth: float) 
         body = format_html('<use href="#{}" transform="{}"/>', shape, at)
     else:
         body = format_html('<path d="{}"/>', path)
+    turn = format_html(' transform="rotate(-90 {} {})"', number(x), number(depth - y)) if upright else ""
     markup = format_html(
         '<g class="k-piece" data-piece="{}" tabindex="0" role="checkbox" aria-checked="false" '
-        'aria-label="{}">{}<text class="k-code" x="{}" y="{}" font-size="{}">{}</text>'
-        '<text class="k-words" x="{}" y="{}" font-size="{}">{}</text></g>',
-        row.pk, f"{row.key} {words}{', rush' if line.rush else ''}", body,
+        'aria-label="{}">{}<g{}><text class="k-code" x="{}" y="{}" font-size="{}">{}</text>'
+        '<text class="k-words" x="{}" y="{}" font-size="{}">{}</text></g></g>',
+        row.pk, f"{row.key} {words}{', rush' if line.rush else ''}", body, turn,
         number(x), number(depth - y - 0.15 * code), number(code), row.key,
         number(x), number(depth - y + said), number(said), words,
     )  # fmt: skip
