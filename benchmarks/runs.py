@@ -15,10 +15,10 @@ from pathlib import Path
 import numpy as np
 import shapely
 from scipy.spatial import ConvexHull
-from shapely import affinity
 
 from benchmarks.database import shop_database
 from benchmarks.figure import Figure
+from kizami.outlines.moving import shifted
 from kizami.pieces.batch import piece_files
 from kizami.pieces.inputs import Inputs
 from kizami.pieces.make import make_piece
@@ -72,7 +72,7 @@ def _tags(count: int) -> list[Item]:
             plate.difference(shapely.Point(w, h / 2).buffer(h * 0.45)),
             plate.union(shapely.Point(w / 2, h).buffer(h * 0.4)),
         )[rng.integers(0, 4)]
-        outline = affinity.translate(bitten, -bitten.bounds[0], -bitten.bounds[1])
+        outline = shifted(bitten, -bitten.bounds[0], -bitten.bounds[1])
         items.append(Item(key=f"T{n}", shape=Shape(f"t{n}", outline)))
     return items
 

@@ -15,6 +15,7 @@ import numpy.typing as npt
 import shapely
 from scipy import fft
 
+from kizami.outlines.moving import shifted
 from kizami.runs.laying import Ground, Item, Place, Shape
 
 __all__ = ["Cells", "lay_by_cells"]
@@ -80,7 +81,7 @@ class Cells:
 
     def put(self, shape: Shape, place: Place) -> None:
         """Take the cells of a piece that lies there already."""
-        outline = shapely.affinity.translate(shape.turned(place.turn_deg), place.x_mm, place.y_mm)
+        outline = shifted(shape.turned(place.turn_deg), place.x_mm, place.y_mm)
         self._cover(outline)
 
     def _turns(self, shape: Shape) -> Sequence[float]:

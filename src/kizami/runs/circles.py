@@ -11,8 +11,8 @@ import math
 from collections.abc import Sequence
 
 import shapely
-from shapely import affinity
 
+from kizami.outlines.moving import rotated
 from kizami.runs.laying import Ground, Item, Place
 
 __all__ = ["hexagonal_count", "lay_circles"]
@@ -113,7 +113,5 @@ def _above(x: float, radius: float, other: tuple[float, float, float], gap: floa
 
 def _place(item: Item, x: float, y: float, turn: float) -> Place:
     """The place of a piece whose circle has its centre there."""
-    around = affinity.rotate(
-        shapely.minimum_bounding_circle(item.shape.outline), turn, origin=(0.0, 0.0)
-    ).centroid
+    around = rotated(shapely.minimum_bounding_circle(item.shape.outline), turn).centroid
     return Place(key=item.key, x_mm=x - around.x, y_mm=y - around.y, turn_deg=turn)

@@ -11,17 +11,15 @@ import shapely
 
 from kizami.errors import RunError
 from kizami.runs.assemble import BedOf, assemble
-from kizami.runs.flat_piece import flat_piece
 from kizami.runs.laying import Place, drawn_outline
 from kizami.runs.machine import Kind
 from kizami.runs.melt import melt_of, tree_fill
 from kizami.runs.ready import Batch, Ready, Waits
-from kizami.runs.sheet_work import placed_flat, sheet_work
+from kizami.runs.sheet_work import placed_works, sheet_work
 from kizami.runs.taking_up import on_tree
 from kizami.runs.telling import Told, tell_nobody
 from kizami.runs.totals import Totals, totals_of
 from kizami.runs.tree import Hung, Tree, lay_on_trees, seen_from_outside
-from kizami.solids.flat_work import FlatWork
 
 __all__ = ["LaidDown", "Source", "lay_down"]
 
@@ -122,12 +120,10 @@ def down_of(batch: Batch, bed: BedOf, sources: Mapping[str, Source]) -> LaidDown
 
 def _beam(batch: Batch, bed: BedOf, sources: Mapping[str, Source]) -> tuple[float | None, tuple[str, ...]]:
     """Hours that a sheet takes, and what is cut, in words; or what the station lacks for it."""
-    drawn: dict[str, FlatWork] = {}
-    placed = []
-    for piece, place in zip(bed.pieces, bed.places, strict=True):
-        if piece.shape.key not in drawn:
-            drawn[piece.shape.key] = flat_piece(sources[piece.key].read("cut.svg"))
-        placed.append((piece.key, placed_flat(drawn[piece.shape.key], place)))
+    placed = placed_works(
+        (place, piece.shape.key, sources[piece.key].read)
+        for piece, place in zip(bed.pieces, bed.places, strict=True)
+    )
     try:
         work = sheet_work(placed, batch.machine, material=batch.material, thickness_mm=batch.thickness_mm)
     except RunError as error:

@@ -8,8 +8,8 @@ from functools import cached_property
 
 import numpy as np
 import shapely
-from shapely import affinity
 
+from kizami.outlines.moving import rotated, shifted
 from kizami.runs.machine import Machine
 
 __all__ = ["Ground", "Item", "Place", "Shape", "drawn_outline", "fill", "ground_of", "placed_outline"]
@@ -53,7 +53,7 @@ class Shape:
     def turned(self, turn_deg: float) -> shapely.Polygon:
         """The rough outline turned about its origin."""
         if turn_deg not in self._turned:
-            self._turned[turn_deg] = affinity.rotate(self.rough, turn_deg, origin=(0.0, 0.0))
+            self._turned[turn_deg] = rotated(self.rough, turn_deg)
         return self._turned[turn_deg]
 
 
@@ -125,7 +125,7 @@ class Ground:
         """Whether a shape fits on it at all, alone and in one of its turns."""
         low_x, low_y, high_x, high_y = self.room
         for turn in self.turns_deg:
-            a, b, c, d = affinity.rotate(shape.outline, turn, origin=(0.0, 0.0)).bounds
+            a, b, c, d = rotated(shape.outline, turn).bounds
             if c - a <= high_x - low_x + 1e-9 and d - b <= high_y - low_y + 1e-9:
                 return True
         return False
@@ -145,13 +145,13 @@ def ground_of(machine: Machine, *, taken: shapely.Geometry | None = None) -> Gro
 
 def placed_outline(shape: Shape, place: Place) -> shapely.Polygon:
     """The true outline of a piece where it lies."""
-    turned = affinity.rotate(shape.outline, place.turn_deg, origin=(0.0, 0.0))
-    return affinity.translate(turned, place.x_mm, place.y_mm)
+    turned = rotated(shape.outline, place.turn_deg)
+    return shifted(turned, place.x_mm, place.y_mm)
 
 
 def drawn_outline(shape: Shape, place: Place) -> shapely.Polygon:
     """The same with few corners, for maps."""
-    return affinity.translate(shape.turned(place.turn_deg), place.x_mm, place.y_mm)
+    return shifted(shape.turned(place.turn_deg), place.x_mm, place.y_mm)
 
 
 def fill(shapes: Sequence[Shape], ground: Ground) -> float:

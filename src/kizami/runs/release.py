@@ -14,7 +14,6 @@ import kizami
 from kizami.errors import RunError
 from kizami.formats.tables import csv_bytes, xlsx_bytes
 from kizami.processes import shipped_materials
-from kizami.runs.flat_piece import flat_piece
 from kizami.runs.laid_piece import LaidPiece
 from kizami.runs.machine import Kind, Machine
 from kizami.runs.place_map import Marked, map_pdf, map_png, map_svg, marks_of
@@ -29,12 +28,16 @@ from kizami.runs.reading_back import (
 )
 from kizami.runs.sheet_back import differences_dxf, differences_sheet_svg
 from kizami.runs.sheet_files import SETTINGS_HEADER, settings_rows, sheet_dxf, sheet_svg
-from kizami.runs.sheet_work import SheetWork, placed_flat, sheet_work
-from kizami.runs.tables_back import differences_csv, differences_svg_map, differences_xlsx
+from kizami.runs.sheet_work import SheetWork, placed_works, sheet_work
+from kizami.runs.tables_back import (
+    differences_csv,
+    differences_settings,
+    differences_svg_map,
+    differences_xlsx,
+)
 from kizami.runs.telling import Told, tell_nobody
 from kizami.runs.tree import Tree, build_tree
 from kizami.runs.tree_files import differences_tree, tree_files
-from kizami.solids.flat_work import FlatWork
 
 __all__ = ["Released", "Run", "release", "work_of"]
 
@@ -202,7 +205,9 @@ def _sheet(
     )
     writers[dxf] = lambda path: path.write_bytes(sheet_dxf(work, size_mm=size))
     readers[dxf] = lambda path: differences_dxf(path, path.with_name(svg), names=names, size_mm=size)
-    writers[settings] = lambda path: path.write_bytes(csv_bytes(SETTINGS_HEADER, settings_rows(work)))
+    rows = settings_rows(work)
+    writers[settings] = lambda path: path.write_bytes(csv_bytes(SETTINGS_HEADER, rows))
+    readers[settings] = lambda path: differences_settings(path, rows)
 
 
 def work_of(run: Run) -> SheetWork:
@@ -212,12 +217,7 @@ def work_of(run: Run) -> SheetWork:
     ------
     RunError : a piece's drawing is damaged, or the station has no settings for the work
     """
-    drawn: dict[str, FlatWork] = {}
-    placed = []
-    for piece in run.pieces:
-        if piece.shape_key not in drawn:
-            drawn[piece.shape_key] = flat_piece(piece.read("cut.svg"))
-        placed.append((piece.key, placed_flat(drawn[piece.shape_key], piece.place)))
+    placed = placed_works((piece.place, piece.shape_key, piece.read) for piece in run.pieces)
     return sheet_work(placed, run.machine, material=run.material, thickness_mm=run.thickness_mm)
 
 

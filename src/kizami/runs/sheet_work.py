@@ -4,22 +4,23 @@ tabs."""
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
 import shapely
 import shapely.ops
-from shapely import affinity
 
 from kizami.outlines.curves import bodies_of
+from kizami.outlines.moving import rotated, shifted
+from kizami.runs.flat_piece import flat_piece
 from kizami.runs.laying import Place
 from kizami.runs.machine import Machine, Operation, Work
 from kizami.solids.flat_work import FlatWork
 from kizami.surfaces.protocol import FloatArray
 
-__all__ = ["Path", "SheetWork", "Step", "placed_flat", "sheet_work"]
+__all__ = ["Path", "SheetWork", "Step", "placed_flat", "placed_works", "sheet_work"]
 
 #: The beam moves so fast where it does nothing (common practice, no source).
 _TRAVEL_MM_S = 300.0
@@ -92,12 +93,34 @@ def placed_flat(work: FlatWork, place: Place) -> FlatWork:
     """A flat piece where it lies. Its drawing begins at the lower left corner, as its outline does."""
 
     def put(shape: shapely.MultiPolygon) -> shapely.MultiPolygon:
-        turned = affinity.rotate(shape, place.turn_deg, origin=(0.0, 0.0))
-        return bodies_of(affinity.translate(turned, place.x_mm, place.y_mm))
+        turned = rotated(shape, place.turn_deg)
+        return bodies_of(shifted(turned, place.x_mm, place.y_mm))
 
     return FlatWork(
         piece=put(work.piece), engraved=put(work.engraved), scored=put(work.scored), size_mm=work.size_mm
     )
+
+
+def placed_works(
+    pieces: Iterable[tuple[Place, str, Callable[[str], bytes]]],
+) -> list[tuple[str, FlatWork]]:
+    """What is done to each piece where it lies, with its ticket code; equal drawings are read once.
+
+    Parameters
+    ----------
+    pieces : place, what tells its shape, and what reads its files
+
+    Raises
+    ------
+    RunError : a drawing is damaged
+    """
+    drawn: dict[str, FlatWork] = {}
+    placed = []
+    for place, shape_key, read in pieces:
+        if shape_key not in drawn:
+            drawn[shape_key] = flat_piece(read("cut.svg"))
+        placed.append((place.key, placed_flat(drawn[shape_key], place)))
+    return placed
 
 
 def sheet_work(

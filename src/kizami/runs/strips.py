@@ -7,8 +7,8 @@ import json
 import os
 import subprocess
 import sys
-import time
-from collections.abc import Callable, Iterator, Sequence
+import threading
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from kizami.runs.laying import Ground, Item, Place
@@ -39,14 +39,8 @@ def lay_on_strip(
     *,
     seconds: float,
     seed: int,
-    best: Callable[[Strip], None] | None = None,
 ) -> Strip | None:
-    """The shortest strip that is found in a time; None when the library found none or broke off.
-
-    Parameters
-    ----------
-    best : is told of every better one meanwhile
-    """
+    """The shortest strip that is found in a time; None when the library found none or broke off."""
     if not items or seconds < 1.0:
         return None
     _, low_y, _, high_y = ground.room
@@ -66,8 +60,6 @@ def lay_on_strip(
         strip = _strip(answer, items, ground)
         if found is None or strip.length_mm < found.length_mm:
             found = strip
-            if best is not None:
-                best(strip)
     return found
 
 
@@ -95,7 +87,6 @@ def _answers(asked: dict[str, object], most_s: float) -> Iterator[dict[str, obje
     command = [sys.executable, "-m", "kizami.runs.strip_worker"]
     # The process finds the same modules as this one, however this one was told of them.
     where = {**os.environ, "PYTHONPATH": os.pathsep.join(filter(None, sys.path))}
-    ends = time.monotonic() + most_s
     with subprocess.Popen(
         command,
         stdin=subprocess.PIPE,
@@ -106,14 +97,16 @@ def _answers(asked: dict[str, object], most_s: float) -> Iterator[dict[str, obje
     ) as worker:
         if worker.stdin is None or worker.stdout is None:
             return
+        # Also where it says nothing at all any more.
+        ends = threading.Timer(most_s, worker.kill)
+        ends.start()
         try:
             worker.stdin.write(json.dumps(asked))
             worker.stdin.close()
             for line in worker.stdout:
                 yield json.loads(line)
-                if time.monotonic() > ends:
-                    break
         except (OSError, ValueError):
             return
         finally:
+            ends.cancel()
             worker.kill()

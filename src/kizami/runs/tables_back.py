@@ -14,7 +14,7 @@ from defusedxml.ElementTree import parse
 from kizami.runs.place_map import Marked
 from kizami.runs.reading_back import Difference
 
-__all__ = ["differences_csv", "differences_svg_map", "differences_xlsx"]
+__all__ = ["differences_csv", "differences_settings", "differences_svg_map", "differences_xlsx"]
 
 _SVG = "{http://www.w3.org/2000/svg}"
 _OFF_MM = 0.02
@@ -25,6 +25,17 @@ def differences_csv(path: Path, keys: Sequence[str]) -> list[Difference]:
     with path.open(encoding="utf-8-sig", newline="") as file:
         found = [row[1].lstrip("'") for row in csv.reader(file)][1:]
     return _listed(path, found, keys)
+
+
+def differences_settings(path: Path, rows: Sequence[Sequence[object]]) -> list[Difference]:
+    """Every operation has its row, with its settings and lengths."""
+    with path.open(encoding="utf-8-sig", newline="") as file:
+        found = list(csv.reader(file))[1:]
+    if [[cell.lstrip("'") for cell in row] for row in found] == [
+        ["" if cell is None else str(cell) for cell in row] for row in rows
+    ]:
+        return []
+    return [Difference(file=path.name, key="", message="the settings in it are others")]
 
 
 def differences_xlsx(path: Path, keys: Sequence[str]) -> list[Difference]:

@@ -9,10 +9,10 @@ from dataclasses import dataclass
 import manifold3d as m3
 import numpy as np
 import shapely
-from shapely import affinity
 
 from kizami.errors import RunError
 from kizami.outlines.curves import polygons_from_contours
+from kizami.outlines.moving import shifted
 from kizami.runs.body import Body
 from kizami.runs.machine import Machine
 from kizami.runs.telling import Told, tell_nobody
@@ -288,7 +288,7 @@ def _hang(waiting: Sequence[Branch], machine: Machine) -> tuple[Tree, list[Branc
             half = branch.half_rad * share
             hung.append(Hung(branch=branch, level=level, z_mm=z, angle_rad=angle + half))
             angle += 2.0 * half
-        moved = affinity.translate(outline, 0.0, z)
+        moved = shifted(outline, 0.0, z)
         below = moved if below is None else shapely.union_all([below, moved])
         left = rest
         level += 1
@@ -321,9 +321,7 @@ def _clear_above(outline: shapely.Geometry, below: shapely.Geometry, gap: float,
     while high - low > 0.1:
         middle = (low + high) / 2.0
         # Profiles that lie above each other only are searched: further up a gap stays kept.
-        if affinity.translate(outline, 0.0, middle).distance(below) >= gap and _is_above(
-            outline, below, middle
-        ):
+        if shifted(outline, 0.0, middle).distance(below) >= gap and _is_above(outline, below, middle):
             high = middle
         else:
             low = middle
@@ -418,7 +416,7 @@ def seen_from_outside(tree: Tree, machine: Machine) -> tuple[list[shapely.Geomet
         key = hung.branch.piece.shape_key
         if key not in seen:
             seen[key] = _silhouette(hung.branch)
-        outlines.append(affinity.translate(seen[key], hung.angle_rad * radius, hung.z_mm))
+        outlines.append(shifted(seen[key], hung.angle_rad * radius, hung.z_mm))
     return outlines, (width, machine.bed_mm[2])
 
 

@@ -414,10 +414,15 @@ def _lay_beside(run: Run, rows: Sequence[Placement], fitting: Sequence[Ready], t
     ground = run.to_ground()
     low = min((row.z_mm for row in rows), default=0.0)
     lying = [(core_shape(row.shape), place_of(row)) for row in rows if row.z_mm == low]
-    tall = [piece for piece in fitting if piece.shape.height_mm <= run.to_machine().bed_mm[2]]
-    places = lay_by_cells([Item(key=p.key, shape=p.shape) for p in tall], ground, lying=lying)
+    machine = run.to_machine()
+    above = min((row.z_mm for row in rows if row.z_mm > low), default=None)
+    high = machine.bed_mm[2] if above is None else above - machine.layers_gap_mm
+    # Nothing reaches into the layer above, or out of the machine.
+    low_enough = [piece for piece in fitting if low + piece.shape.height_mm <= high + 1e-6]
+    places = lay_by_cells([Item(key=p.key, shape=p.shape) for p in low_enough], ground, lying=lying)
     faults = faults_of(
-        [*lying, *((next(p.shape for p in tall if p.key == place.key), place) for place in places)], ground
+        [*lying, *((next(p.shape for p in low_enough if p.key == place.key), place) for place in places)],
+        ground,
     )
     if faults:
         raise RunChangeError(f"{faults[0].message} Nothing was put in.")

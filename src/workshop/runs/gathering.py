@@ -7,10 +7,9 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from django.contrib.auth.models import User
-from django.db import connection, transaction
+from django.db import IntegrityError, connection, transaction
 from django.db.models import F, Q
 from django.utils import timezone
-from procrastinate import exceptions
 from procrastinate.contrib.django import app
 
 from kizami.errors import KizamiError, StoppedError
@@ -52,20 +51,17 @@ def ready_pieces() -> list[Piece]:
 
 def ask_for_runs(*, user: User | None, seconds: int = 0, seed: int = 0) -> Gathering:
     """Ask for runs to be proposed. Asking again while one waits changes nothing."""
-    waiting = Gathering.objects.filter(state=Gathering.State.WAITING).first()
-    if waiting is not None:
-        return waiting
-    with transaction.atomic():
-        asked = Gathering.objects.create(
-            asked_by=user, seconds=min(max(0, seconds), LONGEST_SEARCH_S), seed=seed
-        )
-        try:
-            with transaction.atomic():
-                app.configure_task("gather_runs", queueing_lock=f"gather-{asked.pk}", queue="making").defer(
-                    gathering_pk=asked.pk
-                )
-        except exceptions.AlreadyEnqueued:
-            pass
+    try:
+        with transaction.atomic():
+            asked = Gathering.objects.create(
+                asked_by=user, seconds=min(max(0, seconds), LONGEST_SEARCH_S), seed=seed
+            )
+            app.configure_task("gather_runs", queueing_lock=f"gather-{asked.pk}", queue="making").defer(
+                gathering_pk=asked.pk
+            )
+    except IntegrityError:
+        # One waits already, perhaps since this very moment; the database lets no second one wait.
+        return Gathering.objects.filter(state=Gathering.State.WAITING).first() or Gathering.objects.all()[0]
     return asked
 
 

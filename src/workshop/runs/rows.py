@@ -7,9 +7,9 @@ from typing import Any
 
 import numpy as np
 import shapely
-from shapely import affinity
 
 from kizami.drawing.paths import path_data
+from kizami.outlines.moving import shifted
 from kizami.runs.body import body_of
 from kizami.runs.laid_piece import LaidPiece, facts_of
 from kizami.runs.lay_down import LaidDown
@@ -68,7 +68,7 @@ def placements_of(down: LaidDown, taken: TakenUp, now: Mapping[int, int | None])
         seen = (
             None
             if hung is None
-            else affinity.translate(down.outlines[number], -_across(hung, down.map_mm[0]), -hung.z_mm)
+            else shifted(down.outlines[number], -_across(hung, down.map_mm[0]), -hung.z_mm)
         )
         rows.append(
             Placement(
@@ -109,7 +109,7 @@ def outline_on_map(run: Run, placement: Placement) -> shapely.Geometry:
         width = float(run.facts["map_mm"][0])
         parts = [shapely.Polygon(ring) for ring in placement.hanging["seen"]]
         seen = shapely.union_all(parts) if len(parts) != 1 else parts[0]
-        return affinity.translate(seen, placement.turn_deg / 360.0 * width, placement.z_mm)
+        return shifted(seen, placement.turn_deg / 360.0 * width, placement.z_mm)
     return drawn_outline(core_shape(placement.shape), place_of(placement))
 
 

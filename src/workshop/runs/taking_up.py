@@ -60,9 +60,10 @@ def lying_file(facts: Mapping[str, Any]) -> tuple[str, str] | None:
     process = shipped_processes().get(str(facts.get("process", "")))
     extension = "cut.svg" if process is not None and process.is_flat else "stl"
     known = files.get(extension)
-    if not facts.get("material"):
+    # Those that were made before runs were known do not say their material.
+    if known is None or not facts.get("material"):
         return None
-    return None if known is None else (extension, str(known["sha256"]))
+    return (extension, str(known["sha256"]))
 
 
 def reader_of(revision_pk: int, files: Mapping[str, Any]) -> Callable[[str], bytes]:

@@ -10,9 +10,9 @@ import pytest
 import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from shapely import affinity
 
 from kizami.errors import RunError
+from kizami.outlines.moving import shifted
 from kizami.runs import strips
 from kizami.runs.cells import lay_by_cells
 from kizami.runs.circles import hexagonal_count, lay_circles
@@ -27,7 +27,7 @@ def item(key: str, shape: Shape) -> Item:
 
 
 def shaped(key: str, polygon: shapely.Polygon) -> Shape:
-    return Shape(key, affinity.translate(polygon, -polygon.bounds[0], -polygon.bounds[1]))
+    return Shape(key, shifted(polygon, -polygon.bounds[0], -polygon.bounds[1]))
 
 
 def disc(diameter: float) -> Shape:

@@ -18,8 +18,8 @@ import openpyxl
 import pypdfium2
 import pytest
 import trimesh
-from shapely import affinity
 
+from kizami.outlines.moving import rotated, shifted
 from kizami.runs.laid_piece import LaidPiece
 from kizami.runs.laying import placed_outline
 from kizami.runs.machine import shipped_machines
@@ -203,7 +203,7 @@ def test_tables_are_harmless_and_in_order(run: Run, tmp_path: Path) -> None:
 
 def test_a_piece_that_lies_elsewhere_on_the_map_is_found(run: Run, tmp_path: Path) -> None:
     release(run, tmp_path)
-    moved = [replace(m, outline=affinity.translate(m.outline, 0.1)) for m in run.marked]
+    moved = [replace(m, outline=shifted(m.outline, 0.1)) for m in run.marked]
     found = differences_svg_map(tmp_path / "RESIN-1-0007-map.svg", moved, PLATE.bed_mm[:2])
     assert len(found) == 3 and "0.10 mm elsewhere" in found[0].message
 
@@ -255,5 +255,5 @@ def _outline(piece: LaidPiece):
     import shapely
 
     width = 50.0 if "width" in piece.shape_key else 30.0
-    box = affinity.rotate(shapely.box(0, 0, width, 20), piece.place.turn_deg, origin=(0, 0))
-    return affinity.translate(box, piece.place.x_mm, piece.place.y_mm)
+    box = rotated(shapely.box(0, 0, width, 20), piece.place.turn_deg)
+    return shifted(box, piece.place.x_mm, piece.place.y_mm)
