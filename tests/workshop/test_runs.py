@@ -572,3 +572,18 @@ def test_too_little_of_a_sheet_is_not_kept(
     run = released["sheet"]
     owner_client.post(reverse("runs:made", args=[run.code]), {"edition": run.edition})
     assert not Remnant.objects.exists()
+
+
+def test_what_is_put_into_a_lower_layer_stays_under_the_next(proposed: dict[str, Run], owner_client) -> None:
+    run = proposed["plate"]
+    rows = lay(run)
+    # As if the station built in layers and another lay just above: what is 3 mm high finds no room below.
+    Run.objects.filter(pk=run.pk).update(machine={**run.machine, "layers_gap_mm": 1.0})
+    Placement.objects.filter(pk=rows[1].pk).update(z_mm=3.5)
+    gone = rows[2]
+    change(owner_client, run, "out", piece=gone.pk)
+    change(owner_client, run, "put-in", waiting=gone.piece_id)
+    assert gone.piece_id not in {row.piece_id for row in lay(run)}
+    Placement.objects.filter(pk=rows[1].pk).update(z_mm=4.5)
+    change(owner_client, run, "put-in", waiting=gone.piece_id)
+    assert gone.piece_id in {row.piece_id for row in lay(run)}

@@ -420,10 +420,8 @@ def _lay_beside(run: Run, rows: Sequence[Placement], fitting: Sequence[Ready], t
     # Nothing reaches into the layer above, or out of the machine.
     low_enough = [piece for piece in fitting if low + piece.shape.height_mm <= high + 1e-6]
     places = lay_by_cells([Item(key=p.key, shape=p.shape) for p in low_enough], ground, lying=lying)
-    faults = faults_of(
-        [*lying, *((next(p.shape for p in low_enough if p.key == place.key), place) for place in places)],
-        ground,
-    )
+    shapes = {piece.key: piece.shape for piece in low_enough}
+    faults = faults_of([*lying, *((shapes[place.key], place) for place in places)], ground)
     if faults:
         raise RunChangeError(f"{faults[0].message} Nothing was put in.")
     try:

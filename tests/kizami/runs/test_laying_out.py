@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from pathlib import Path
 
 import manifold3d as m3
 import numpy as np
@@ -175,6 +176,20 @@ def test_a_search_that_breaks_off_leaves_the_instant_answer(monkeypatch: pytest.
     ground = Ground(width_mm=160, depth_mm=90, margin_mm=3, gap_mm=1.0)
     monkeypatch.setattr(strips.sys, "executable", "/bin/false")
     assert lay_out(items, ground, seconds=6) == lay_out(items, ground)
+
+
+def test_a_search_that_says_nothing_any_more_is_ended(
+    monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:
+    hangs = tmp_path / "hangs"
+    hangs.write_text("#!/bin/sh\nexec sleep 600\n", "utf-8")
+    hangs.chmod(0o755)
+    monkeypatch.setattr(strips.sys, "executable", f"{hangs}")
+    monkeypatch.setattr(strips, "_GRACE_S", 0.0)
+    square = shaped("square", shapely.box(0, 0, 20, 20))
+    assert (
+        strips.lay_on_strip([item("P", square)], Ground(width_mm=90, depth_mm=90), seconds=1, seed=1) is None
+    )
 
 
 def test_a_strip_is_no_shorter_than_can_be_and_no_longer_than_one_row() -> None:

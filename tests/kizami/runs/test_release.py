@@ -203,7 +203,7 @@ def test_tables_are_harmless_and_in_order(run: Run, tmp_path: Path) -> None:
 
 def test_a_piece_that_lies_elsewhere_on_the_map_is_found(run: Run, tmp_path: Path) -> None:
     release(run, tmp_path)
-    moved = [replace(m, outline=shifted(m.outline, 0.1)) for m in run.marked]
+    moved = [replace(m, outline=shifted(m.outline, 0.1, 0.0)) for m in run.marked]
     found = differences_svg_map(tmp_path / "RESIN-1-0007-map.svg", moved, PLATE.bed_mm[:2])
     assert len(found) == 3 and "0.10 mm elsewhere" in found[0].message
 
