@@ -55,12 +55,26 @@ def body_of(stl: bytes, lettering_mm2: Sequence[float] = (0.0, 0.0, 0.0)) -> Bod
     """
     corners = facets_of(stl)
     # Corners at one place are one point, as they were before the file was written.
-    points, index = np.unique(corners.reshape(-1, 3), axis=0, return_inverse=True)
+    points, index = _told_apart(corners.reshape(-1, 3))
     return Body(
         points=points,
-        faces=index.reshape(-1, 3).astype(np.int64),
+        faces=index.reshape(-1, 3),
         lettering_mm2=np.asarray(lettering_mm2, dtype=np.float64),
     )
+
+
+def _told_apart(corners: FloatArray) -> tuple[FloatArray, npt.NDArray[np.int64]]:
+    """The different ones among corners, in the order of x, y, z, and for each corner which one it is.
+
+    As `numpy.unique` along an axis gives, which compares rows as bytes and takes four times as long.
+    """
+    order = np.lexsort(corners.T[::-1])
+    rows = corners[order]
+    new = np.ones(len(rows), dtype=bool)
+    new[1:] = (rows[1:] != rows[:-1]).any(axis=1)
+    index = np.empty(len(rows), dtype=np.int64)
+    index[order] = np.cumsum(new) - 1
+    return rows[new], index
 
 
 #: What the model in a piece's 3MF may unpack to.

@@ -92,22 +92,27 @@ def stable_poses(body: Body) -> list[Pose]:
     except QhullError as error:
         raise RunError("A piece has no thickness, so it lies nowhere. Make it again.") from error
     centre = centre_of_mass(body.points, body.faces)
-    found: list[tuple[float, float, FloatArray]] = []
     normals = hull.equations[:, :3]
     areas = _areas(hull)
     # Facets of one face are told by their normal.
     _, first, face = np.unique(np.round(normals, 3), axis=0, return_index=True, return_inverse=True)
     size = np.bincount(face.reshape(-1), weights=areas)
+    stays: list[tuple[float, FloatArray]] = []
+    rolls: list[tuple[float, float, FloatArray]] = []
     # The largest faces first: on what is a speck of the hull nothing stands still.
     for number in np.argsort(-size, kind="stable")[:_MOST_FACES]:
         base = np.unique(hull.simplices[face.reshape(-1) == number])
         turn = _turn_down(normals[first[number]])
         ground = shapely.MultiPoint((hull.points[base] @ turn.T)[:, :2]).convex_hull
         tips = float(shapely.Point((turn @ centre)[:2]).distance(ground))
-        found.append((tips, float(size[number]), turn))
+        if tips < _STAYS_MM:
+            stays.append((float(size[number]), turn))
+        rolls.append((tips, float(size[number]), turn))
+        if len(stays) == _MOST_POSES:
+            break
     # A ball or a pebble rolls: it is laid where it rolls least.
-    stays = [row for row in found if row[0] < _STAYS_MM] or [min(found, key=lambda row: row[0])]
-    poses = [_measured(body, turn, area) for _, area, turn in stays[:_MOST_POSES]]
+    stays = stays or [min(rolls, key=lambda row: row[0])[1:]]
+    poses = [_measured(body, turn, area) for area, turn in stays]
     # Where two cost about the same, the one nearer to how the piece is drawn.
     step = 1.0 + 0.02 * min(pose.cost for pose in poses)
     return sorted(poses, key=lambda pose: (round(pose.cost / step), -float(np.trace(pose.turn))))
