@@ -267,7 +267,7 @@ def _pack(args: argparse.Namespace) -> int:
     line = _ProgressLine(sys.stderr)
     packed = pack_folder(
         args.folder, machine, args.out, seconds=args.seconds, seed=args.seed, today=dt.date.today(),
-        step=lambda done, total, said: line.say(f"{said}, {done} of {total}"),
+        step=lambda done, total, said, _=None: line.say(f"{said}, {done} of {total}"),
     )  # fmt: skip
     line.finish()
     for said in packed.told:

@@ -23,8 +23,8 @@ from workshop.orders.models import Event, OrderLine, Piece
 from workshop.orders.stages import Stage
 from workshop.retention.services import forget
 from workshop.runs import changing, gathering, releasing, remnants
-from workshop.runs.changing import RunChangeError, changed_run
 from workshop.runs.gathering import ask_for_runs, gather_runs
+from workshop.runs.held import RunChangeError, changed_run
 from workshop.runs.models import Gathering, LyingShape, Placement, Remnant, Run, Standing
 from workshop.runs.releasing import release_run
 from workshop.runs.remnants import free_remnants

@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import datetime as dt
 import io
+import re
 import zipfile
 from collections.abc import Iterable, Sequence
 
@@ -52,6 +53,7 @@ def xlsx_bytes(name: str, header: Sequence[str], rows: Iterable[Sequence[object]
     name : of the sheet
     """
     book = Workbook(write_only=True)
+    book.properties.creator = "Kizami"
     book.properties.created = book.properties.modified = dt.datetime(*ZIP_DATE)
     sheet = book.create_sheet(name)
     sheet.append(list(header))
@@ -69,12 +71,19 @@ def xlsx_bytes(name: str, header: Sequence[str], rows: Iterable[Sequence[object]
     return _timeless(written)
 
 
+_DATED = re.compile(rb"\d{4}-\d\d-\d\dT[0-9:.]+Z")
+
+
 def _timeless(package: io.BytesIO) -> bytes:
-    """The same package with a fixed date on everything in it."""
+    """The same package with a fixed date on everything in it, and within its properties."""
     out = io.BytesIO()
     with zipfile.ZipFile(package) as read, zipfile.ZipFile(out, "w") as write:
         for name in read.namelist():
-            write.writestr(zipfile.ZipInfo(name, ZIP_DATE), read.read(name), zipfile.ZIP_DEFLATED, LEVEL)
+            data = read.read(name)
+            if name == "docProps/core.xml":
+                # The library puts the moment of saving there, whatever it was told.
+                data = _DATED.sub(dt.datetime(*ZIP_DATE).strftime("%Y-%m-%dT%H:%M:%SZ").encode(), data)
+            write.writestr(zipfile.ZipInfo(name, ZIP_DATE), data, zipfile.ZIP_DEFLATED, LEVEL)
     return out.getvalue()
 
 

@@ -6,7 +6,9 @@ from typing import Any
 
 from kizami.pieces.make import Made
 from kizami.solids.feeding import feeds_of
+from kizami.solids.measured import Measured
 from kizami.solids.pattern import pattern_of
+from kizami.solids.thickness import thinnest_through
 
 __all__ = ["run_facts"]
 
@@ -22,6 +24,7 @@ def run_facts(made: Made) -> dict[str, Any]:
     process, material : their codes
     allowance_percent : by which its pattern is larger
     lettering_mm2 : see `Solid.lettering_mm2`
+    thinnest_mm : see `kizami.solids.thickness.thinnest_through`: files of a run are measured against it
     feeds : places where metal may be fed in, see `kizami.solids.feeding.Feed.to_table`
     """
     product = made.laid_out.inputs.product
@@ -30,12 +33,15 @@ def run_facts(made: Made) -> dict[str, Any]:
         "material": product.material,
         "allowance_percent": product.allowance_percent,
         "lettering_mm2": None,
+        "thinnest_mm": None,
         "feeds": [],
     }
     if made.solid is None or made.stage != "ready":
         return found
     pattern = pattern_of(made.solid, product.allowance_percent)
     found["lettering_mm2"] = [round(x, 3) for x in pattern.lettering_mm2]
+    thin = thinnest_through(Measured(vertices=pattern.vertices, triangles=pattern.triangles))
+    found["thinnest_mm"] = None if thin is None else round(thin.width_mm, 4)
     if product.process.code in _CAST:
         found["feeds"] = [feed.to_table() for feed in feeds_of(pattern)]
     return found

@@ -22,7 +22,7 @@ from kizami.outlines.curves import bodies_of
 from kizami.outlines.narrow import measure_shape
 from kizami.processes import Limits, Process
 from kizami.solids.measured import Measured
-from kizami.solids.thickness import thinnest
+from kizami.solids.thickness import thinnest_through
 from kizami.surfaces.protocol import FloatArray
 
 __all__ = ["LARGEST_FILE_BYTES", "Measure", "measure_file"]
@@ -116,7 +116,7 @@ def _body(data: bytes, name: str, process: Process, unit: str) -> Iterator[Measu
         holds=hollow <= limits.of("cavities"),
         said=f"{len(outside)} bodies of {volume:.1f} mm3 together, with {hollow} closed cavities.",
     )
-    thin = thinnest(solid, np.zeros(len(body.triangles), dtype=bool), (), look_mm=3.0).wall
+    thin = thinnest_through(solid)
     if thin is not None:
         at = ", ".join(f"{x:.1f}" for x in thin.at_mm)
         measure = _at_least("wall-thickness", "Thinnest wall", thin.width_mm, limits.of("wall-thickness"))

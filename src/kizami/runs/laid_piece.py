@@ -26,7 +26,7 @@ class LaidPiece:
     turn, shift : from the piece's axes to where it lies with its corner at the origin
     place : where it lies on the bed
     read : gives a file of the piece by its extension; raises RunError where it is lost
-    facts : measured when it was made: volume_mm3, weight_g, fingerprint, allowance_percent
+    facts : measured when it was made: volume_mm3, weight_g, fingerprint, allowance_percent, thinnest_mm
     """
 
     key: str
@@ -52,7 +52,7 @@ class LaidPiece:
         return turn @ self.turn, turn @ self.shift + at
 
 
-_FACTS = ("volume_mm3", "weight_g", "fingerprint", "allowance_percent")
+_FACTS = ("volume_mm3", "weight_g", "fingerprint", "allowance_percent", "thinnest_mm")
 
 
 def facts_of(record: Mapping[str, Any], *, level: int = 0) -> dict[str, object]:

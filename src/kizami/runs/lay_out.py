@@ -10,10 +10,10 @@ from dataclasses import dataclass
 from kizami.errors import RunError
 from kizami.runs.cells import lay_by_cells
 from kizami.runs.circles import lay_circles
-from kizami.runs.laying import Ground, Item, Place, Shape
+from kizami.runs.laying import Ground, Item, Place, Shape, drawn_outline
 from kizami.runs.spacing import faults_of
 from kizami.runs.strips import Strip, lay_on_strip
-from kizami.runs.telling import Told, tell_nobody
+from kizami.runs.telling import Seen, Told, tell_nobody
 
 __all__ = ["Bed", "LaidOut", "lay_out"]
 
@@ -74,7 +74,8 @@ def lay_out(
     items : in the order in which they are wanted
     seconds : spent on looking for better than the instant answer, for all beds together
     most_beds : 0 for as many as are needed; what finds no room is left out of the answer
-    told : is told how many pieces are laid, how many there are, and what is being done
+    told : is told how many pieces are laid, how many there are, what is being done, and shown each bed and
+        each better one that is found
 
     Raises
     ------
@@ -85,9 +86,11 @@ def lay_out(
     too_large = {s.key for s in {i.shape.key: i.shape for i in items}.values() if not ground.has_room_for(s)}
     waiting = [item for item in items if item.shape.key not in too_large]
     total, beds = len(waiting), list[Bed]()
+    by_key = {item.key: item for item in waiting}
     ends = time.monotonic() + seconds
     while waiting and (not most_beds or len(beds) < most_beds):
-        told(total - len(waiting), total, f"laying bed {len(beds) + 1}")
+        done, said = total - len(waiting), f"laying bed {len(beds) + 1}"
+        told(done, total, said)
         bed = _instant(waiting[:_LOOK_AHEAD], ground)
         if not bed.places:
             # Fits alone by its measure, but not beside what is used up of the sheet.
@@ -97,9 +100,14 @@ def lay_out(
         if len(bed.places) < len(waiting) and bed.how != "circles":
             share = (ends - time.monotonic()) / max(1.0, len(waiting) / len(bed.places))
             if share >= _LEAST_S:
-                bed = _better(waiting[:_LOOK_AHEAD], bed, ground, seconds=share, seed=seed + len(beds))
+                told(done, total, said, _seen(bed.places, by_key, ground, "laid at once"))
+                shown = _Shown(told, (done, total, f"{said}, looking for a denser one"), by_key, ground)
+                bed = _better(
+                    waiting[:_LOOK_AHEAD], bed, ground, seconds=share, seed=seed + len(beds), shown=shown
+                )
         _prove(waiting, bed, ground)
         beds.append(bed)
+        told(done + len(bed.places), total, said, _seen(bed.places, by_key, ground, f"bed {len(beds)}"))
         on = {place.key for place in bed.places}
         waiting = [item for item in waiting if item.key not in on]
     told(total - len(waiting), total, "laid")
@@ -117,7 +125,34 @@ def _instant(items: Sequence[Item], ground: Ground) -> Bed:
     return Bed(places=tuple(lay_by_cells(items, ground)), how="cells")
 
 
-def _better(items: Sequence[Item], bed: Bed, ground: Ground, *, seconds: float, seed: int) -> Bed:
+def _seen(places: Sequence[Place], by_key: dict[str, Item], ground: Ground, how: str) -> Seen:
+    """A bed as it is shown while the work goes on."""
+    outlines = [drawn_outline(by_key[place.key].shape, place) for place in places]
+    return Seen(
+        width_mm=ground.width_mm,
+        depth_mm=ground.depth_mm,
+        outlines=outlines,
+        said=f"{how}: {len(places)} piece{'' if len(places) == 1 else 's'}",
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class _Shown:
+    """Shows the best strip so far as the bed that it would make."""
+
+    told: Told
+    progress: tuple[int, int, str]
+    by_key: dict[str, Item]
+    ground: Ground
+
+    def __call__(self, strip: Strip) -> None:
+        places = _within(strip, self.by_key, self.ground)
+        self.told(*self.progress, _seen(places, self.by_key, self.ground, "the best so far"))
+
+
+def _better(
+    items: Sequence[Item], bed: Bed, ground: Ground, *, seconds: float, seed: int, shown: _Shown
+) -> Bed:
     """A bed that holds more, where the library finds one in its time."""
     if ground.taken is not None:
         return bed
@@ -132,7 +167,7 @@ def _better(items: Sequence[Item], bed: Bed, ground: Ground, *, seconds: float, 
         wanted.append(item)
         area += item.shape.outline.area
     wanted.sort(key=items.index)
-    strip = lay_on_strip(wanted, ground, seconds=seconds, seed=seed)
+    strip = lay_on_strip(wanted, ground, seconds=seconds, seed=seed, better=shown)
     if strip is None:
         return bed
     places = _within(strip, by_key, ground)

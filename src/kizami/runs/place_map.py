@@ -17,17 +17,30 @@ from reportlab.pdfgen.canvas import Canvas
 from kizami.drawing.paths import path_data
 from kizami.runs.labels import label, label_width
 
-__all__ = ["Marked", "map_pdf", "map_png", "map_svg", "marks_of"]
+__all__ = [
+    "BAR_MM",
+    "RIM_MM",
+    "Mark",
+    "Marked",
+    "map_page_mm",
+    "map_pdf",
+    "map_png",
+    "map_svg",
+    "marks_of",
+    "said_of",
+]
 
 # Seven-bit streams are of a time when mail carried files; they are a quarter larger and slow to write.
 rl_config.useA85 = 0
 
 _INK, _SLATE, _EDGE, _GROUND, _PIECE = "#16201c", "#4a5852", "#b3bfb9", "#f5f7f6", "#d3dad6"
 #: Around the bed on paper, and above it for the words.
-_RIM_MM, _HEAD_MM = 10.0, 16.0
+RIM_MM = 10.0
+_HEAD_MM = 16.0
 _MM = 72.0 / 25.4
 _HIGHEST_MM, _LOWEST_MM = 3.2, 0.8
-_SCALE_BAR_MM = 50.0
+#: Length of the bar on paper that proves its scale.
+BAR_MM = 50.0
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
@@ -116,6 +129,11 @@ def map_svg(
 _QUOTES = {'"': "&quot;"}
 
 
+def map_page_mm(size_mm: tuple[float, float], facts: int) -> tuple[float, float]:
+    """Width and height of the paper of a map with so many lines under its title."""
+    return (max(size_mm[0], 120.0) + 2 * RIM_MM, size_mm[1] + 2 * RIM_MM + _HEAD_MM + 4.0 * facts)
+
+
 def map_pdf(
     marked: Sequence[Marked],
     marks: Sequence[Mark],
@@ -133,29 +151,28 @@ def map_pdf(
     facts : lines under the title
     """
     width, depth = size_mm
-    head = _HEAD_MM + 4.0 * len(facts)
     out = io.BytesIO()
-    page = (max(width, 120.0) + 2 * _RIM_MM, depth + 2 * _RIM_MM + head)
+    page = map_page_mm(size_mm, len(facts))
     canvas = Canvas(out, pagesize=(page[0] * _MM, page[1] * _MM), invariant=1, pageCompression=1)
     canvas.setTitle(title)
     canvas.scale(_MM, _MM)
     canvas.setLineWidth(0.2)
-    y = page[1] - _RIM_MM - 5.0
-    _fill(canvas, label(title, height_mm=4.0, x_mm=_RIM_MM, y_mm=y, bold=True), _INK)
+    y = page[1] - RIM_MM - 5.0
+    _fill(canvas, label(title, height_mm=4.0, x_mm=RIM_MM, y_mm=y, bold=True), _INK)
     for fact in facts:
         y -= 4.0
-        _fill(canvas, label(fact, height_mm=2.2, x_mm=_RIM_MM, y_mm=y), _SLATE)
-    y = _RIM_MM + depth + 3.5
+        _fill(canvas, label(fact, height_mm=2.2, x_mm=RIM_MM, y_mm=y), _SLATE)
+    y = RIM_MM + depth + 3.5
     canvas.setStrokeColor(_INK)
     canvas.lines(
         [
-            (_RIM_MM, y, _RIM_MM + _SCALE_BAR_MM, y),
-            (_RIM_MM, y - 1, _RIM_MM, y + 1),
-            (_RIM_MM + _SCALE_BAR_MM, y - 1, _RIM_MM + _SCALE_BAR_MM, y + 1),
+            (RIM_MM, y, RIM_MM + BAR_MM, y),
+            (RIM_MM, y - 1, RIM_MM, y + 1),
+            (RIM_MM + BAR_MM, y - 1, RIM_MM + BAR_MM, y + 1),
         ]
     )
-    _fill(canvas, label("50 mm", height_mm=1.8, x_mm=_RIM_MM + _SCALE_BAR_MM + 2, y_mm=y - 0.9), _SLATE)
-    canvas.translate(_RIM_MM, _RIM_MM)
+    _fill(canvas, label("50 mm", height_mm=1.8, x_mm=RIM_MM + BAR_MM + 2, y_mm=y - 0.9), _SLATE)
+    canvas.translate(RIM_MM, RIM_MM)
     canvas.rect(0, 0, width, depth)
     if taken is not None and not taken.is_empty:
         _fill(canvas, taken, _EDGE)
@@ -163,9 +180,32 @@ def map_pdf(
         _fill(canvas, piece.outline, _PIECE, edge=_SLATE)
         for shape in mark.shapes:
             _fill(canvas, shape, _INK)
+        _say(canvas, piece)
     canvas.showPage()
     canvas.save()
     return out.getvalue()
+
+
+def said_of(key: str) -> str | None:
+    """A code as it stands in a map to be searched for; None where paper's own typefaces lack a letter."""
+    try:
+        key.encode("latin-1")
+    except UnicodeEncodeError:
+        return None
+    return f"[{key}]"
+
+
+def _say(canvas: Canvas, piece: Marked) -> None:
+    """Its code as unseen text in its middle, for those who search a map, and for reading it back."""
+    said = said_of(piece.key)
+    if said is None:
+        return
+    middle = piece.outline.representative_point()
+    words = canvas.beginText(middle.x, middle.y)
+    words.setFont("Helvetica", _LOWEST_MM)
+    words.setTextRenderMode(3)
+    words.textOut(said)
+    canvas.drawText(words)
 
 
 def _fill(canvas: Canvas, shape: shapely.Geometry, colour: str, *, edge: str = "") -> None:

@@ -7,8 +7,10 @@ ezdxf, an XML reader); what it is compared with comes from the pieces' own files
 from __future__ import annotations
 
 import ctypes
+import math
 from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from pathlib import Path
 
 import lib3mf
@@ -19,6 +21,8 @@ import trimesh
 from kizami.formats.stl import facets_of
 from kizami.runs.body import moved
 from kizami.runs.laid_piece import LaidPiece
+from kizami.solids.measured import Measured
+from kizami.solids.thickness import thinnest_through
 from kizami.surfaces.protocol import FloatArray
 
 __all__ = [
@@ -34,6 +38,8 @@ __all__ = [
 
 #: Files hold places in hundred-thousandths or in single precision: a corner may lie so far off, mm.
 _OFF_MM = 2e-3
+#: Thinnest places may differ so much, mm.
+_THINNER_MM = 0.02
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -124,10 +130,12 @@ class Expected:
     ----------
     key : its ticket code
     skin : measured from the piece's own STL, where it lies
+    thinnest_mm : as it was measured when the piece was made; None where it was not
     """
 
     key: str
     skin: Skin
+    thinnest_mm: float | None = None
 
 
 def expected_of(pieces: Sequence[LaidPiece]) -> tuple[Expected, ...]:
@@ -142,7 +150,10 @@ def expected_of(pieces: Sequence[LaidPiece]) -> tuple[Expected, ...]:
         turn, shift = piece.to_bed
         corners = facets_of(piece.read("stl"))
         skin = Skin.of(moved(corners.reshape(-1, 3), turn, shift).reshape(-1, 3, 3))
-        found.append(Expected(key=piece.key, skin=skin))
+        thin = piece.facts.get("thinnest_mm")
+        found.append(
+            Expected(key=piece.key, skin=skin, thinnest_mm=thin if isinstance(thin, float) else None)
+        )
     return tuple(found)
 
 
@@ -174,21 +185,46 @@ def differences_3mf(path: Path, expected: Sequence[Expected]) -> list[Difference
         mesh_id, matrix, name = found[piece.key]
         if not name.startswith(piece.key):
             differs(piece.key, f"it bears the name “{name[:60]}”")
-        corners = meshes[mesh_id]
+        mesh = meshes[mesh_id]
+        corners = mesh.corners
         placed = moved(corners.reshape(-1, 3), matrix[:3, :3], matrix[:3, 3]).reshape(-1, 3, 3)
         what = Skin.of(placed).differs(piece.skin)
         if what:
             differs(piece.key, what)
+        if piece.thinnest_mm is not None and abs(mesh.thinnest_mm - piece.thinnest_mm) > _THINNER_MM:
+            differs(
+                piece.key,
+                f"its thinnest place has {mesh.thinnest_mm:.3f} mm instead of {piece.thinnest_mm:.3f} mm",
+            )
     return said
+
+
+class _Mesh:
+    """A mesh of a file, measured once however many pieces have it."""
+
+    def __init__(self, points: FloatArray, faces: npt.NDArray[np.int64]) -> None:
+        self._points, self._faces = points, faces
+
+    @cached_property
+    def corners(self) -> FloatArray:
+        """Of its facets, shape (n, 3, 3)."""
+        return self._points[self._faces]
+
+    @cached_property
+    def thinnest_mm(self) -> float:
+        """By rays through it; without end where nothing lies behind anything."""
+        body = Measured(vertices=self._points.astype(np.float32), triangles=self._faces.astype(np.uint32))
+        thin = thinnest_through(body)
+        return math.inf if thin is None else thin.width_mm
 
 
 def _objects(
     model: lib3mf.Model, differs: Callable[[str, str], None]
-) -> tuple[dict[str, tuple[int, FloatArray, str]], dict[int, FloatArray]]:
-    """By part number: mesh, transform and name; and the facets of each mesh."""
+) -> tuple[dict[str, tuple[int, FloatArray, str]], dict[int, _Mesh]]:
+    """By part number: mesh, transform and name; and each mesh."""
     items = model.GetBuildItems()
     found: dict[str, tuple[int, FloatArray, str]] = {}
-    meshes: dict[int, FloatArray] = {}
+    meshes: dict[int, _Mesh] = {}
     while items.MoveNext():
         item = items.GetCurrent()
         code = item.GetPartNumber()
@@ -207,8 +243,7 @@ def _objects(
             mesh = model.GetMeshObjectByID(mesh_id)
             if not mesh.IsManifoldAndOriented():
                 differs(code, "its skin is not closed")
-            points, faces = facets_of_mesh(mesh)
-            meshes[mesh_id] = points[faces]
+            meshes[mesh_id] = _Mesh(*facets_of_mesh(mesh))
         if np.linalg.det(outer[:3, :3]) <= 0:
             differs(code, "it is mirrored")
         found[code] = (mesh_id, outer, components.GetName())
@@ -235,7 +270,7 @@ def _rows(
     mesh._wrapper.checkError(mesh, call(mesh._handle, 0, count, None))
     rows = (row * count.value)()
     mesh._wrapper.checkError(mesh, call(mesh._handle, count, count, rows))
-    return np.frombuffer(rows, dtype=np.dtype(kind)).reshape(-1, 3)
+    return np.frombuffer(memoryview(rows).cast("B"), dtype=np.dtype(kind)).reshape(-1, 3)
 
 
 def _matrix(transform: lib3mf.Transform) -> FloatArray:

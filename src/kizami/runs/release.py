@@ -16,6 +16,7 @@ from kizami.formats.tables import csv_bytes, xlsx_bytes
 from kizami.processes import shipped_materials
 from kizami.runs.laid_piece import LaidPiece
 from kizami.runs.machine import Kind, Machine
+from kizami.runs.paper_back import differences_pdf
 from kizami.runs.place_map import Marked, map_pdf, map_png, map_svg, marks_of
 from kizami.runs.plate_files import write_plate_3mf, write_plate_glb, write_plate_stl
 from kizami.runs.reading_back import (
@@ -144,13 +145,17 @@ def _common(
     """Map and tables: every run has them."""
     bed = run.map_mm or (run.machine.bed_mm[0], run.machine.bed_mm[1])
     rows, marks = _rows(run), tuple(marks_of(run.marked))
-    svg, csv, xlsx = f"{run.code}-map.svg", f"{run.code}-pieces.csv", f"{run.code}-pieces.xlsx"
+    svg, pdf = f"{run.code}-map.svg", f"{run.code}-map.pdf"
+    csv, xlsx = f"{run.code}-pieces.csv", f"{run.code}-pieces.xlsx"
     writers[svg] = lambda path: path.write_bytes(
         map_svg(run.marked, marks, size_mm=bed, title=run.title, taken=run.taken)
     )
     readers[svg] = lambda path: differences_svg_map(path, run.marked, bed)
-    writers[f"{run.code}-map.pdf"] = lambda path: path.write_bytes(
+    writers[pdf] = lambda path: path.write_bytes(
         map_pdf(run.marked, marks, size_mm=bed, title=run.title, facts=run.facts, taken=run.taken)
+    )
+    readers[pdf] = lambda path: differences_pdf(
+        path, run.marked, marks, bed, facts=len(run.facts), taken=run.taken
     )
     writers[csv] = lambda path: path.write_bytes(csv_bytes(_HEADER, rows))
     readers[csv] = lambda path: differences_csv(path, [p.key for p in run.pieces])

@@ -8,7 +8,7 @@ import os
 import subprocess
 import sys
 import threading
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
 from kizami.runs.laying import Ground, Item, Place
@@ -39,8 +39,14 @@ def lay_on_strip(
     *,
     seconds: float,
     seed: int,
+    better: Callable[[Strip], None] = lambda _: None,
 ) -> Strip | None:
-    """The shortest strip that is found in a time; None when the library found none or broke off."""
+    """The shortest strip that is found in a time; None when the library found none or broke off.
+
+    Parameters
+    ----------
+    better : is shown each strip that is shorter than all before it, while the search goes on
+    """
     if not items or seconds < 1.0:
         return None
     _, low_y, _, high_y = ground.room
@@ -60,6 +66,7 @@ def lay_on_strip(
         strip = _strip(answer, items, ground)
         if found is None or strip.length_mm < found.length_mm:
             found = strip
+            better(strip)
     return found
 
 

@@ -24,7 +24,7 @@ from kizami.outlines.edges import IntArray
 from kizami.outlines.narrow import GAP_LEAST_PATH, GAP_RATIO, STROKE_LEAST_PATH, STROKE_RATIO
 from kizami.solids.measured import Measured
 
-__all__ = ["Thin", "Thinnest", "thinnest"]
+__all__ = ["Thin", "Thinnest", "thinnest", "thinnest_through"]
 
 #: Two faces are those of a wall when they lean to each other by less than this; a wedge is none.
 _WALL_RAD = math.radians(35.0)
@@ -134,6 +134,15 @@ def thinnest(
         standing=_lasting(piece, sides, inward, as_gap if any(sunk) else as_stroke),
         slot=_lasting(piece, sides, air, as_gap if not all(sunk) else as_stroke),
     )
+
+
+def thinnest_through(piece: Measured) -> Thin | None:
+    """The thinnest place of a body of which nobody says what of it is lettering: the tip of a stroke counts.
+
+    It tells a body from one that was thinned; what a process can hold is asked of `thinnest`.
+    """
+    blind = np.zeros(len(piece.triangles), dtype=np.bool_)
+    return thinnest(piece, blind, (), look_mm=0.0).wall
 
 
 #: Sides of lettering that are all but upright: their length is told by them.

@@ -13,8 +13,8 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST
 
 from kizami.errors import KizamiError
-from workshop.runs import changing
-from workshop.runs.changing import RunChangeError, changed_run
+from workshop.runs import changing, locking
+from workshop.runs.held import RunChangeError, changed_run
 from workshop.runs.models import Run
 from workshop.runs.views import run_context
 
@@ -116,7 +116,7 @@ def change(request: HttpRequest, code: str) -> HttpResponse:
         return f"Taken back: {changing.take_back(run, user=user)}."
 
     def lock(run: Run, user: User) -> str:
-        changing.lock(run, user=user)
+        locking.lock(run, user=user)
         return ""
 
     acts: dict[str, Callable[[Run, User], str]] = {
@@ -126,7 +126,7 @@ def change(request: HttpRequest, code: str) -> HttpResponse:
     if what == "unlock":
 
         def unlock(run: Run, user: User) -> str:
-            changing.unlock(run, user=user)
+            locking.unlock(run, user=user)
             return ""
 
         return _changed(request, code, unlock, also_locked=True)
@@ -160,7 +160,7 @@ def made(request: HttpRequest, code: str) -> HttpResponse:
     failed = dict.fromkeys(_chosen(request, "piece"), why)
 
     def act(run: Run, user: User) -> str:
-        good, bad = changing.mark_off(run, failed, user=user)
+        good, bad = locking.mark_off(run, failed, user=user)
         return f"{good} made" + (f", {bad} failed and ready again." if bad else ".")
 
     return _changed(request, code, act, also_locked=True)

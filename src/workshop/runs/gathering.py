@@ -17,12 +17,12 @@ from kizami.runs.assemble import spoken_beds
 from kizami.runs.lay_down import LaidDown, lay_down
 from kizami.runs.machine import Kind
 from kizami.runs.ready import Batch, gather, split_groups, spoken_group, why_of
-from kizami.runs.telling import Told
+from kizami.runs.telling import Seen, Told
 from workshop.orders.models import Piece
 from workshop.orders.stages import Stage
 from workshop.runs.models import Gathering, Placement, Remnant, Run, Standing
 from workshop.runs.remnants import free_remnants
-from workshop.runs.rows import placements_of, run_facts
+from workshop.runs.rows import best_table, placements_of, run_facts
 from workshop.runs.taking_up import TakenUp, for_runs, take_up
 from workshop.stations.models import Station, table_of
 
@@ -69,7 +69,9 @@ def gather_runs(gathering_pk: int) -> None:
     """Look over all that is ready and propose runs. Killed at any moment it begins again; proposals of before
     stand until the new ones take their place."""
     going_on = Gathering.objects.filter(pk=gathering_pk, state__in=("waiting", "working"))
-    if not going_on.update(attempts=F("attempts") + 1, state=Gathering.State.WORKING, done=0, total=0):
+    if not going_on.update(
+        attempts=F("attempts") + 1, state=Gathering.State.WORKING, done=0, total=0, best=None
+    ):
         return
     asked = going_on.get()
     if asked.attempts > _MOST_ATTEMPTS:
@@ -149,13 +151,14 @@ def _teller(gathering_pk: int) -> Told:
     """
     last = 0.0
 
-    def told(done: int, total: int, said: str) -> None:
+    def told(done: int, total: int, said: str, seen: Seen | None = None, /) -> None:
         nonlocal last
-        if time.monotonic() - last < _TELL_EVERY_S:
+        if time.monotonic() - last < _TELL_EVERY_S and seen is None:
             return
         last = time.monotonic()
         going_on = Gathering.objects.filter(pk=gathering_pk, state=Gathering.State.WORKING)
-        if not going_on.update(done=done, total=total, said=said[:300]):
+        best = {} if seen is None else {"best": best_table(seen)}
+        if not going_on.update(done=done, total=total, said=said[:300], **best):
             raise StoppedError("The gathering was stopped.")
 
     return told

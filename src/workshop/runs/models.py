@@ -92,9 +92,11 @@ class RunQuerySet(models.QuerySet["Run"]):
         return self.filter(standing__in=(Standing.PROPOSED, Standing.OPEN))
 
     def next_code(self, station: Station) -> str:
-        """The code of the next run of a station: its own code and a number that was never given before."""
+        """The code of the next run of a station: its own code, and a number above that of every run that is
+        there or was ever taken. Only proposals that nobody took give their numbers back."""
         last = self.filter(station=station).order_by("-number").values_list("number", flat=True).first()
-        return f"{station.code}-{(last or 0) + 1:04d}"
+        taken = Station.objects.values_list("last_run", flat=True).get(pk=station.pk)
+        return f"{station.code}-{max(last or 0, taken) + 1:04d}"
 
 
 class Run(models.Model):
@@ -309,6 +311,8 @@ class Gathering(models.Model):
     done = models.PositiveIntegerField(default=0)
     total = models.PositiveIntegerField(default=0)
     said = models.CharField(max_length=300, blank=True)
+    #: The best bed so far, while it goes on; see `workshop.runs.rows.best_table`.
+    best = models.JSONField(null=True)
     attempts = models.PositiveSmallIntegerField(default=0)
     #: Pieces that go into no run, each with the reason.
     waits = models.JSONField(default=list)

@@ -14,7 +14,7 @@ from django.db.models import F
 from kizami.errors import KizamiError, StoppedError
 from kizami.formats.three_mf import ZIP_DATE
 from kizami.runs.release import release
-from kizami.runs.telling import Told
+from kizami.runs.telling import Seen, Told
 from workshop.files.errors import LostFileError
 from workshop.files.models import Kind, StoredFile
 from workshop.runs.models import Run
@@ -76,7 +76,7 @@ def _refuse(run_pk: int, why: str) -> None:
 def _teller(run_pk: int) -> Told:
     last = 0.0
 
-    def told(done: int, total: int, said: str) -> None:
+    def told(done: int, total: int, said: str, _: Seen | None = None, /) -> None:
         nonlocal last
         if time.monotonic() - last < _TELL_EVERY_S:
             return

@@ -15,12 +15,13 @@ from kizami.runs.laid_piece import LaidPiece, facts_of
 from kizami.runs.lay_down import LaidDown
 from kizami.runs.laying import Place, drawn_outline
 from kizami.runs.release import Run as CoreRun
+from kizami.runs.telling import Seen
 from kizami.runs.tree import Branch, Hung, OnTree, Tree
 from kizami.solids.feeding import Feed
 from workshop.runs.models import Placement, Run
 from workshop.runs.taking_up import TakenUp, core_shape, reader_of
 
-__all__ = ["core_run", "outline_on_map", "placements_of", "run_facts"]
+__all__ = ["best_table", "core_run", "outline_on_map", "placements_of", "run_facts"]
 
 
 def run_facts(down: LaidDown) -> dict[str, Any]:
@@ -37,7 +38,7 @@ def run_facts(down: LaidDown) -> dict[str, Any]:
         "cost": round(totals.cost, 2),
         "layers": down.layers,
         "how": down.how,
-        "mini": _mini_map(down),
+        "mini": _mini_map(down.outlines, down.map_mm[1]),
         "tree_mm": round(down.tree.height_mm, 3) if down.tree is not None else 0.0,
     }
 
@@ -46,10 +47,19 @@ def run_facts(down: LaidDown) -> dict[str, Any]:
 _MINI_MM = 1.0
 
 
-def _mini_map(down: LaidDown) -> str:
+def _mini_map(outlines: Sequence[shapely.Geometry], depth_mm: float) -> str:
     """Path data of all outlines, coarse, for a list of runs; y down."""
-    coarse = shapely.simplify(np.array(down.outlines, dtype=object), _MINI_MM)
-    return "".join(path_data(shape, top_mm=down.map_mm[1], decimals=1) for shape in coarse)
+    coarse = shapely.simplify(np.array(outlines, dtype=object), _MINI_MM)
+    return "".join(path_data(shape, top_mm=depth_mm, decimals=1) for shape in coarse)
+
+
+def best_table(seen: Seen) -> dict[str, Any]:
+    """The best bed so far, as the list of runs draws it while the work goes on."""
+    return {
+        "map_mm": [round(seen.width_mm, 3), round(seen.depth_mm, 3)],
+        "mini": _mini_map(seen.outlines, seen.depth_mm),
+        "said": seen.said,
+    }
 
 
 def placements_of(down: LaidDown, taken: TakenUp, now: Mapping[int, int | None]) -> list[Placement]:

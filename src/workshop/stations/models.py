@@ -41,6 +41,9 @@ class Station(models.Model):
     #: The ones that ship only stand in for a machine.
     simulated = models.BooleanField(default=True)
     retired = models.BooleanField(default=False)
+    #: The highest number of a run that somebody took and gave up: it is never given again, as papers with it
+    #: may lie about.
+    last_run = models.PositiveIntegerField(default=0)
     edition = models.PositiveIntegerField(default=1)
 
     objects = StationQuerySet.as_manager()

@@ -12,6 +12,7 @@ from xml.etree import ElementTree
 import ezdxf.recover
 import lib3mf
 import numpy as np
+import openpyxl
 import pytest
 import shapely
 import trimesh
@@ -20,7 +21,7 @@ from hypothesis import strategies as st
 
 from kizami.errors import CatalogueError
 from kizami.formats.stl import stl_bytes
-from kizami.formats.tables import csv_bytes, harmless
+from kizami.formats.tables import csv_bytes, harmless, xlsx_bytes
 from kizami.formats.three_mf import three_mf_bytes
 from kizami.pieces.batch import piece_files
 from kizami.pieces.make import make_piece
@@ -186,3 +187,9 @@ def test_a_scored_piece_has_its_cuts_and_marks_as_dxf_and_svg() -> None:
     root = ElementTree.fromstring(files["cut.svg"])
     assert (root.get("width"), root.get("height")) == ("60.0000mm", "25.0000mm")
     assert [g.get("id") for g in root.iter("{http://www.w3.org/2000/svg}g")] == ["score", "cut"]
+
+
+def test_a_workbook_does_not_say_when_it_was_written() -> None:
+    told = openpyxl.load_workbook(io.BytesIO(xlsx_bytes("run", ["a"], [["b"]]))).properties
+    assert told.created == told.modified
+    assert told.modified.year == 1980

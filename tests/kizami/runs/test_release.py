@@ -23,6 +23,8 @@ from kizami.outlines.moving import rotated, shifted
 from kizami.runs.laid_piece import LaidPiece
 from kizami.runs.laying import placed_outline
 from kizami.runs.machine import shipped_machines
+from kizami.runs.paper_back import differences_pdf
+from kizami.runs.place_map import marks_of
 from kizami.runs.plate_files import write_plate_3mf, write_plate_glb, write_plate_stl
 from kizami.runs.reading_back import differences_3mf, differences_glb, differences_stl, expected_of
 from kizami.runs.release import Run, release
@@ -221,6 +223,40 @@ def test_the_map_on_paper_is_true_to_scale(run: Run, tmp_path: Path) -> None:
     lengths = sorted(set(runs))
     assert max(lengths) == pytest.approx(1200, abs=4)
     assert any(abs(length - 500) <= 4 for length in lengths)
+
+
+@pytest.mark.parametrize(
+    ("wrong", "said"),
+    [
+        (
+            lambda m, size: ([replace(m[0], outline=shifted(m[0].outline, 0.0, 1.5)), *m[1:]], size),
+            "lies else",
+        ),
+        (lambda m, size: (m[:-1], size), "lies elsewhere"),
+        (lambda m, size: ([replace(m[0], key=m[1].key), replace(m[1], key=m[0].key), m[2]], size), "another"),
+        (lambda m, size: ([replace(m[0], key="Q-9"), *m[1:]], size), "code is missing"),
+        (lambda m, size: (m, (size[0] + 5.0, size[1])), "instead of 1:1"),
+    ],
+    ids=["moved", "one more", "exchanged", "other code", "other size"],
+)
+def test_a_map_on_paper_that_differs_is_found(run: Run, tmp_path: Path, wrong, said: str) -> None:
+    release(run, tmp_path)
+    size = (PLATE.bed_mm[0], PLATE.bed_mm[1])
+    path = tmp_path / "RESIN-1-0007-map.pdf"
+    marks = list(marks_of(run.marked))
+    assert not differences_pdf(path, run.marked, marks, size, facts=1)
+    marked, size = wrong(run.marked, size)
+    found = [difference.message for difference in differences_pdf(path, marked, marks, size, facts=1)]
+    assert any(said in message for message in found), found
+
+
+def test_a_piece_that_is_thinner_than_it_was_made_is_found(run: Run, tmp_path: Path) -> None:
+    first = run.pieces[0]
+    thin = replace(first, facts={**first.facts, "thinnest_mm": 2.0})
+    assert release(replace(run, pieces=(thin, *run.pieces[1:])), tmp_path).whole
+    thicker = replace(first, facts={**first.facts, "thinnest_mm": 2.1})
+    released = release(replace(run, pieces=(thicker, *run.pieces[1:])), tmp_path)
+    assert ["2.000 mm instead of 2.100" in d.message for d in released.differences] == [True]
 
 
 @pytest.mark.skipif(shutil.which("rsvg-convert") is None, reason="needs rsvg-convert")

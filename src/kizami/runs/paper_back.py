@@ -1,0 +1,139 @@
+"""The map on paper read back: drawn by another renderer and measured on the picture."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from pathlib import Path
+
+import numpy as np
+import numpy.typing as npt
+import pypdfium2
+import shapely
+from PIL import Image, ImageDraw, ImageFilter
+
+from kizami.runs.place_map import BAR_MM, RIM_MM, Mark, Marked, map_page_mm, said_of
+from kizami.runs.reading_back import Difference
+
+__all__ = ["differences_pdf"]
+
+_MM = 72.0 / 25.4
+#: As fine as the picture is at most, px a mm, and as large, px.
+_FINEST, _MOST_PX = 8.0, 6e6
+#: Paper is white; the bed's own edge, pieces and words are darker than this.
+_LIGHT = 250
+#: Pixels about an edge that may be either.
+_EDGE_PX = 5
+
+
+def differences_pdf(
+    path: Path,
+    marked: Sequence[Marked],
+    marks: Sequence[Mark],
+    size_mm: tuple[float, float],
+    *,
+    facts: int = 0,
+    taken: shapely.Geometry | None = None,
+) -> list[Difference]:
+    """One page at 1:1: its bar measures what it says, what is dark is where pieces lie, every code is there.
+
+    Parameters
+    ----------
+    marks : see `kizami.runs.place_map.marks_of`
+    facts : lines under the title
+    taken : what is used up of the bed, which is drawn too
+    """
+    said: list[Difference] = []
+
+    def differs(key: str, message: str) -> None:
+        said.append(Difference(file=path.name, key=key, message=message))
+
+    try:
+        document = pypdfium2.PdfDocument(path)
+    except pypdfium2.PdfiumError as error:
+        return [Difference(file=path.name, key="", message=f"it can't be read: {error}")]
+    with document:
+        if len(document) != 1:
+            return [Difference(file=path.name, key="", message=f"it has {len(document)} pages instead of 1")]
+        page = document[0]
+        expected = map_page_mm(size_mm, facts)
+        found = (page.get_width() / _MM, page.get_height() / _MM)
+        if max(abs(a - b) for a, b in zip(expected, found, strict=True)) > 0.05:
+            differs("", f"it is {found[0]:.1f} by {found[1]:.1f} mm instead of 1:1 on its paper")
+            return said
+        scale = min(_FINEST, math.sqrt(_MOST_PX / (expected[0] * expected[1])))
+        picture = page.render(scale=scale / _MM, grayscale=True).to_pil()
+        bar = _bar_mm(picture, scale, size_mm)
+        if abs(bar - BAR_MM) > 2.0 / scale + 0.3:
+            differs("", f"its bar of {BAR_MM:g} mm measures {bar:.2f} mm")
+        drawn = (
+            [piece.outline for piece in marked] if taken is None else [*(p.outline for p in marked), taken]
+        )
+        if _strays(picture, scale, drawn, [shape for mark in marks for shape in mark.shapes], size_mm):
+            differs("", "what is drawn in it lies elsewhere")
+        _codes(page.get_textpage(), marked, differs)
+    return said
+
+
+def _bar_mm(picture: Image.Image, scale: float, size_mm: tuple[float, float]) -> float:
+    """The longest dark stretch about where the bar lies, from the rim on."""
+    y = picture.height - (RIM_MM + size_mm[1] + 3.5) * scale
+    rows = np.asarray(picture)[max(0, round(y - scale / 2)) : round(y + scale / 2) + 1]
+    left, right = round((RIM_MM - 1.0) * scale), round((RIM_MM + BAR_MM + 1.0) * scale)
+    dark = np.flatnonzero((rows[:, left:right] < _LIGHT).any(axis=0))
+    return float(dark[-1] - dark[0] + 1) / scale if len(dark) else 0.0
+
+
+def _strays(
+    picture: Image.Image,
+    scale: float,
+    outlines: Sequence[shapely.Geometry],
+    words: Sequence[shapely.Geometry],
+    size_mm: tuple[float, float],
+) -> bool:
+    """Whether a piece is not painted, or paint lies where there is none; edges count for neither."""
+    expected = Image.new("L", picture.size, 0)
+    pen = ImageDraw.Draw(expected)
+
+    def on_picture(points: npt.NDArray[np.float64]) -> list[tuple[float, float]]:
+        return [(x * scale, picture.height - y * scale) for x, y in (points + RIM_MM).tolist()]
+
+    for outline in outlines:
+        for part in shapely.get_parts(outline):
+            for ring, paint in ((part.exterior, 255), *((hole, 0) for hole in part.interiors)):
+                pen.polygon(on_picture(np.asarray(ring.coords)), fill=paint)
+    painted = np.asarray(expected.filter(ImageFilter.MinFilter(_EDGE_PX))) > 0
+    for shape in words:
+        # The words of a small piece are larger than it is.
+        low_x, low_y, high_x, high_y = shape.bounds
+        (left, bottom), (right, top) = on_picture(np.array([[low_x, low_y], [high_x, high_y]]))
+        pen.rectangle((left, top, right, bottom), fill=255)
+    # Beyond the bed stand its edge, the bar and the title.
+    (left, bottom), (right, top) = on_picture(np.array([[0.0, 0.0], list(size_mm)]))
+    for beyond in (
+        (0, 0, picture.width, top + _EDGE_PX),
+        (0, bottom - _EDGE_PX, picture.width, picture.height),
+        (0, 0, left + _EDGE_PX, picture.height),
+        (right - _EDGE_PX, 0, picture.width, picture.height),
+    ):
+        pen.rectangle(beyond, fill=255)
+    may_be = np.asarray(expected.filter(ImageFilter.MaxFilter(_EDGE_PX))) > 0
+    dark = np.asarray(picture) < _LIGHT
+    return bool((painted & ~dark).any() or (dark & ~may_be).any())
+
+
+def _codes(
+    words: pypdfium2.PdfTextPage, marked: Sequence[Marked], differs: Callable[[str, str], None]
+) -> None:
+    for piece in marked:
+        said = said_of(piece.key)
+        if said is None:
+            continue
+        at = words.search(said, match_case=True).get_next()
+        if at is None:
+            differs(piece.key, "its code is missing")
+            continue
+        left, bottom, _, _ = words.get_charbox(at[0])
+        low_x, low_y, high_x, high_y = (length + RIM_MM for length in piece.outline.bounds)
+        if not (low_x <= left / _MM <= high_x and low_y <= bottom / _MM + 0.5 <= high_y + 1.0):
+            differs(piece.key, "its code stands on another piece")
