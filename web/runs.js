@@ -30,6 +30,7 @@ async function move(pieces, { right = 0, up = 0, turn = 0 }) {
   focusedPiece = document.activeElement?.dataset?.piece ?? "";
   const values = {
     edition: form().dataset.edition, piece: pieces, right: right.toFixed(4), up: up.toFixed(4), turn: String(turn),
+    look: form().querySelector("[name=look]")?.value ?? "",
     csrfmiddlewaretoken: form().querySelector("[name=csrfmiddlewaretoken]").value,
   };
   await window.htmx.ajax("POST", drawing.dataset.moves, { target: "#run", swap: "outerHTML", values });

@@ -9,6 +9,7 @@ import pytest
 from django.db import connection
 from django.test import override_settings
 from django.urls import URLPattern, URLResolver, get_resolver, reverse
+from django.urls.converters import IntConverter
 
 from launch.cluster import Cluster
 from launch.state import Role
@@ -35,7 +36,10 @@ def addresses(patterns=None, prefix: str = "") -> Iterator[tuple[str, dict[str, 
             yield from addresses(one.url_patterns, inner)
         elif isinstance(one, URLPattern):
             assert one.name, one
-            wanted = {name: 1 if name == "pk" else "CREW-TAG" for name in one.pattern.converters}
+            wanted = {
+                name: 1 if isinstance(converter, IntConverter) else "CREW-TAG"
+                for name, converter in one.pattern.converters.items()
+            }
             yield f"{prefix}{one.name}", wanted
 
 

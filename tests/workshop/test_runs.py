@@ -8,6 +8,7 @@ from pathlib import Path
 
 import pytest
 import shapely
+import trimesh
 from django.db import DatabaseError, IntegrityError, transaction
 from django.urls import reverse
 
@@ -587,3 +588,71 @@ def test_what_is_put_into_a_lower_layer_stays_under_the_next(proposed: dict[str,
     Placement.objects.filter(pk=rows[1].pk).update(z_mm=4.5)
     change(owner_client, run, "put-in", waiting=gone.piece_id)
     assert gone.piece_id in {row.piece_id for row in lay(run)}
+
+
+def streamed(client, run: Run, edition: int) -> bytes | None:
+    answer = client.get(reverse("runs:look", args=[run.code, edition]))
+    return None if answer.status_code == 404 else b"".join(answer.streaming_content)
+
+
+def bodies(stl: bytes) -> list[trimesh.Trimesh]:
+    """The count in its head is left open."""
+    whole = stl[:80] + ((len(stl) - 84) // 50).to_bytes(4, "little") + stl[84:]
+    mesh = trimesh.load_mesh(io.BytesIO(whole), file_type="stl")
+    return list(mesh.split(only_watertight=True))
+
+
+def test_a_run_is_looked_at_in_space_before_it_is_locked(proposed: dict[str, Run], owner_client) -> None:
+    plate, tree, sheet = (proposed[kind] for kind in ("plate", "tree", "sheet"))
+    stl = streamed(owner_client, plate, plate.edition)
+    assert stl is not None
+    found = bodies(stl)
+    volumes = sorted(row.shape.volume_mm3 for row in lay(plate))
+    assert sorted(body.volume for body in found) == pytest.approx(volumes, rel=1e-3)
+    for row, body in zip(lay(plate), found, strict=True):
+        low_x, low_y, high_x, high_y = outline_on_map(plate, row).bounds
+        assert body.bounds[0] == pytest.approx([low_x, low_y, 0.0], abs=0.1)
+        assert body.bounds[1][:2] == pytest.approx([high_x, high_y], abs=0.1)
+    # Of a tree also the sprue with its button, and a feed for each piece.
+    hung = streamed(owner_client, tree, tree.edition)
+    assert hung is not None and len(bodies(hung)) == 2 * len(lay(tree)) + 1
+    assert streamed(owner_client, sheet, sheet.edition) is None
+    assert streamed(owner_client, plate, plate.edition + 1) is None
+
+
+def test_the_view_in_space_stays_while_the_run_is_changed(proposed: dict[str, Run], owner_client) -> None:
+    plate = proposed["plate"]
+    address = plate.get_absolute_url()
+    assert "data-solid" not in owner_client.get(address).content.decode()
+    page = owner_client.get(address, {"look": "1"}).content.decode()
+    assert f'data-solid="{reverse("runs:look", args=[plate.code, plate.edition])}"' in page
+    changed = move(owner_client, plate, lay(plate)[:1], right="0.01", look="1").content.decode()
+    assert f'data-solid="{reverse("runs:look", args=[plate.code, plate.edition + 1])}"' in changed
+
+
+def test_the_number_of_a_taken_run_is_not_given_again(proposed: dict[str, Run], owner, owner_client) -> None:
+    plate, sheet = proposed["plate"], proposed["sheet"]
+    change(owner_client, plate, "take")
+    change(owner_client, plate, "give-up")
+    gather_runs(ask_for_runs(user=owner).pk)
+    codes = set(Run.objects.values_list("code", flat=True))
+    assert plate.code not in codes and f"RESIN-1-{plate.number + 1:04d}" in codes
+    # Nobody had taken this one.
+    assert sheet.code in codes
+
+
+def test_the_best_bed_so_far_is_shown_while_the_work_goes_on(
+    ready: None, owner, owner_client, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    seen: list[str] = []
+    keep = gathering.best_table
+
+    def watching(best):
+        seen.append(owner_client.get(reverse("runs:runs")).content.decode())
+        return keep(best)
+
+    monkeypatch.setattr(gathering, "best_table", watching)
+    gather_runs(ask_for_runs(user=owner).pk)
+    assert "data-best" not in seen[0] and "data-best" in seen[1]
+    assert Gathering.objects.get().best["said"].startswith("bed 1: ")
+    assert "data-best" not in owner_client.get(reverse("runs:runs")).content.decode()

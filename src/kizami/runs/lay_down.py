@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -12,8 +12,9 @@ import shapely
 from kizami.errors import RunError
 from kizami.runs.assemble import BedOf, assemble
 from kizami.runs.laying import Place, drawn_outline
-from kizami.runs.machine import Kind
-from kizami.runs.melt import melt_of, tree_fill
+from kizami.runs.machine import Kind, Machine
+from kizami.runs.melt import melt_of, melt_of_box, tree_fill
+from kizami.runs.mould import said_of_moulds
 from kizami.runs.ready import Batch, Ready, Waits
 from kizami.runs.sheet_work import placed_works, sheet_work
 from kizami.runs.taking_up import on_tree
@@ -94,13 +95,22 @@ def lay_down(
 def down_of(batch: Batch, bed: BedOf, sources: Mapping[str, Source]) -> LaidDown:
     """A bed with its map and its sums."""
     records = [sources[piece.key].record for piece in bed.pieces]
-    hours, more = _beam(batch, bed, sources) if batch.machine.kind is Kind.SHEET else (None, ())
+    weights = [float(record["weight_g"]) for record in records]
+    hours: float | None = None
+    more: tuple[str, ...] = ()
+    melt_g = 0.0
+    if batch.machine.kind is Kind.SHEET:
+        hours, more = _beam(batch, bed, sources)
+    elif batch.machine.kind is Kind.SAND:
+        melt = melt_of_box(batch.machine, batch.material, weights_g=weights)
+        melt_g, more = melt.total_g, (*melt.said(), *_moulds(batch.machine, bed))
     totals = totals_of(
         batch.machine,
         batch.material,
         volumes_mm3=[float(record["volume_mm3"]) for record in records],
-        weights_g=[float(record["weight_g"]) for record in records],
+        weights_g=weights,
         fill=bed.fill,
+        melt_g=melt_g,
         rows=bed.rows,
         hours=hours,
     )
@@ -112,10 +122,24 @@ def down_of(batch: Batch, bed: BedOf, sources: Mapping[str, Source]) -> LaidDown
         ),
         map_mm=(batch.machine.bed_mm[0], batch.machine.bed_mm[1]),
         totals=totals,
-        said=(*totals.said(), *more),
+        said=(*totals.said(), *more, *_larger(records)),
         layers=bed.layers,
         how=bed.how,
     )
+
+
+def _moulds(machine: Machine, bed: BedOf) -> tuple[str, ...]:
+    known = [(p.shape.mould, p.shape.height_mm) for p in bed.pieces if p.shape.mould is not None]
+    return said_of_moulds([mould for mould, _ in known], [height for _, height in known], machine)
+
+
+def _larger(records: Sequence[Mapping[str, Any]]) -> tuple[str, ...]:
+    """By how much patterns are larger than their pieces, in words; nothing where they are as large."""
+    allowances = sorted({round(float(record.get("allowance_percent") or 0.0), 2) for record in records})
+    if not allowances or allowances[-1] <= 0.0:
+        return ()
+    shown = " to ".join(f"{percent:g}" for percent in dict.fromkeys((allowances[0], allowances[-1])))
+    return (f"patterns are {shown} % larger, for shrinkage",)
 
 
 def _beam(batch: Batch, bed: BedOf, sources: Mapping[str, Source]) -> tuple[float | None, tuple[str, ...]]:
@@ -147,7 +171,8 @@ def _trees(
 def _hung(batch: Batch, tree: Tree, by_key: Mapping[str, Ready], sources: Mapping[str, Source]) -> LaidDown:
     outlines, size = seen_from_outside(tree, batch.machine)
     pieces = [by_key[hung.branch.piece.key] for hung in tree.hung]
-    weights = [float(sources[piece.key].record["weight_g"]) for piece in pieces]
+    records = [sources[piece.key].record for piece in pieces]
+    weights = [float(record["weight_g"]) for record in records]
     melt = melt_of(tree, batch.machine, batch.material, weights_g=weights)
     totals = totals_of(
         batch.machine,
@@ -164,7 +189,7 @@ def _hung(batch: Batch, tree: Tree, by_key: Mapping[str, Ready], sources: Mappin
         outlines=tuple(outlines),
         map_mm=size,
         totals=totals,
-        said=(*totals.said(), *melt.said()),
+        said=(*totals.said(), *melt.said(), *_larger(records)),
         tree=tree,
         layers=tree.levels,
         how="tree",

@@ -11,6 +11,7 @@ import shapely
 
 from kizami.outlines.moving import rotated, shifted
 from kizami.runs.machine import Machine
+from kizami.runs.mould import Mould
 
 __all__ = ["Ground", "Item", "Place", "Shape", "drawn_outline", "fill", "ground_of", "placed_outline"]
 
@@ -27,11 +28,13 @@ class Shape:
     key : tells it from others
     outline : from x = y = 0, without holes
     height_mm : how high it stands
+    mould : of a pattern for sand: what it asks of its mould
     """
 
     key: str
     outline: shapely.Polygon
     height_mm: float = 0.0
+    mould: Mould | None = None
     _turned: dict[float, shapely.Polygon] = field(default_factory=dict, repr=False)
 
     @cached_property

@@ -12,6 +12,7 @@ from typing import IO
 from xml.sax.saxutils import escape, quoteattr
 
 import numpy as np
+import numpy.typing as npt
 
 from kizami.errors import RunError
 from kizami.formats.glb import linear_rgb
@@ -19,8 +20,9 @@ from kizami.formats.stl import FACET, facets_of
 from kizami.formats.three_mf import CONTENT_TYPES, LEVEL, ZIP_DATE
 from kizami.runs.body import Body, body_of, model_text, moved
 from kizami.runs.laid_piece import LaidPiece
+from kizami.surfaces.protocol import FloatArray
 
-__all__ = ["write_plate_3mf", "write_plate_glb", "write_plate_stl"]
+__all__ = ["placed_facets", "write_plate_3mf", "write_plate_glb", "write_plate_stl"]
 
 _RELATIONS = (
     '<?xml version="1.0" encoding="UTF-8"?>\n'
@@ -120,19 +122,23 @@ def write_plate_stl(out: IO[bytes], pieces: Sequence[LaidPiece], *, title: str) 
     out.write(f"Kizami {title}".encode("ascii", "replace")[:80].ljust(80, b" ") + struct.pack("<I", 0))
     count = 0
     for piece in pieces:
-        turn, shift = piece.to_bed
-        corners = facets_of(piece.read("stl"))
-        facets = np.zeros(len(corners), dtype=FACET)
-        facets["corners"] = moved(corners.reshape(-1, 3), turn, shift).reshape(-1, 3, 3)
-        a, b, c = (facets["corners"][:, k].astype(np.float64) for k in range(3))
-        normals = np.cross(b - a, c - a)
-        lengths = np.linalg.norm(normals, axis=1, keepdims=True)
-        facets["normal"] = np.divide(normals, lengths, out=normals, where=lengths > 0)
+        facets = placed_facets(facets_of(piece.read("stl")), *piece.to_bed)
         out.write(facets.tobytes())
         count += len(facets)
     out.seek(80)
     out.write(struct.pack("<I", count))
     out.seek(0, 2)
+
+
+def placed_facets(corners: FloatArray, turn: FloatArray, shift: FloatArray) -> npt.NDArray[np.void]:
+    """Facets as a binary STL has them, of corners (n, 3, 3) that are turned and shifted."""
+    facets = np.zeros(len(corners), dtype=FACET)
+    facets["corners"] = moved(corners.reshape(-1, 3), turn, shift).reshape(-1, 3, 3)
+    a, b, c = (facets["corners"][:, k].astype(np.float64) for k in range(3))
+    normals = np.cross(b - a, c - a)
+    lengths = np.linalg.norm(normals, axis=1, keepdims=True)
+    facets["normal"] = np.divide(normals, lengths, out=normals, where=lengths > 0)
+    return facets
 
 
 def write_plate_glb(out: IO[bytes], pieces: Sequence[LaidPiece], *, title: str, colour: str) -> None:

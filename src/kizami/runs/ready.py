@@ -108,9 +108,9 @@ def gather(pieces: Sequence[Ready], machines: Sequence[Machine], *, today: dt.da
         if machine is None:
             waiting.append(Waits(key=piece.key, why=_nobody_takes(piece, machines)))
             continue
-        too_high = _too_high(piece, machine)
-        if too_high:
-            waiting.append(Waits(key=piece.key, why=too_high))
+        why_not = _does_not_go(piece, machine)
+        if why_not:
+            waiting.append(Waits(key=piece.key, why=why_not))
             continue
         thickness = round(piece.thickness_mm, 2) if machine.kind is Kind.SHEET else 0.0
         batches[machine.code, piece.material, thickness].append(piece)
@@ -182,10 +182,25 @@ def _nobody_takes(piece: Ready, machines: Sequence[Machine]) -> str:
     return f"No station makes {process.lower()}. Add it to one, or add a station."
 
 
-def _too_high(piece: Ready, machine: Machine) -> str:
+def _does_not_go(piece: Ready, machine: Machine) -> str:
     room = machine.bed_mm[2]
     if machine.kind is Kind.SHEET and piece.thickness_mm > room + 1e-6:
         return f"It is {piece.thickness_mm:g} mm thick; {machine.name} takes sheets up to {room:g} mm."
+    mould = piece.shape.mould
+    if machine.kind is Kind.SAND and mould is not None:
+        if not mould.lets_go:
+            return (
+                f"Sand would hold it: {mould.undercut_mm2:.1f} mm² of it look away from the pull, wherever "
+                "the box is parted. Give its walls a slope, or make it another way."
+            )
+        reaches = max(mould.parting_mm, piece.shape.height_mm - mould.parting_mm)
+        room = max(0.0, room / 2.0 - machine.margin_mm)
+        if reaches > room + 1e-6:
+            return (
+                f"It reaches {reaches:.1f} mm into one half of the mould; {machine.name} has {room:g} mm "
+                f"beside {machine.margin_mm:g} mm of sand."
+            )
+        return ""
     if machine.kind is not Kind.SHEET and piece.shape.height_mm > room + 1e-6:
         return f"It stands {piece.shape.height_mm:.1f} mm high; {machine.name} has {room:g} mm."
     return ""

@@ -7,11 +7,13 @@ from typing import Any
 
 from scipy.spatial import ConvexHull
 
+from kizami.processes import shipped_processes
 from kizami.runs.body import body_of
 from kizami.runs.flat_piece import flat_shape
 from kizami.runs.laying import Shape
 from kizami.runs.machine import Kind
-from kizami.runs.poses import Laid, lay
+from kizami.runs.mould import mould_of
+from kizami.runs.poses import Laid, lay, stable_poses
 from kizami.runs.ready import Ready
 from kizami.runs.tree import OnTree
 from kizami.solids.feeding import Feed
@@ -28,12 +30,20 @@ def shape_of(
     ----------
     mark : tells the file from others
     data : the piece's STL, or its cut SVG for a sheet
-    record : its facts: size_mm and lettering_mm2
+    record : its facts: size_mm, lettering_mm2 and process
     """
     if kind is Kind.SHEET:
         return Shape(mark, flat_shape(data)), None, float(min(record["size_mm"]))
-    laid = lay(body_of(data, record.get("lettering_mm2") or (0.0, 0.0, 0.0)))
-    return Shape(mark, laid.outline, laid.height_mm), laid, laid.height_mm
+    body = body_of(data, record.get("lettering_mm2") or (0.0, 0.0, 0.0))
+    process = shipped_processes().get(str(record.get("process", "")))
+    if process is None or process.limits.of("draft") <= 0.0:
+        laid = lay(body)
+        return Shape(mark, laid.outline, laid.height_mm), laid, laid.height_mm
+    # A pattern for sand lies as the mould comes off it, the better poses first.
+    poses = [(pose, mould_of(body, pose.turn)) for pose in stable_poses(body)]
+    pose, mould = min(poses, key=lambda row: 0.0 if row[1].lets_go else row[1].undercut_mm2)
+    laid = lay(body, pose=pose)
+    return Shape(mark, laid.outline, laid.height_mm, mould), laid, laid.height_mm
 
 
 def on_tree(ready: Ready, read: Callable[[str], bytes], record: Mapping[str, Any]) -> OnTree:

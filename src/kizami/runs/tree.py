@@ -28,6 +28,7 @@ __all__ = [
     "lay_on_trees",
     "place_on_tree",
     "seen_from_outside",
+    "sprue_and_feeds",
     "stem_mm3",
 ]
 
@@ -360,6 +361,13 @@ def build_tree(tree: Tree, machine: Machine) -> m3.Manifold:
     if abs(float(whole.volume()) - expected) > _LOST_MM3 + 1e-5 * expected:
         raise RunError("Two pieces of the tree touch each other. Take a larger spacing.")
     return whole
+
+
+def sprue_and_feeds(tree: Tree, machine: Machine) -> Iterator[m3.Manifold]:
+    """What a tree has beside its pieces, each by itself; a feed goes on into its piece."""
+    yield _sprue(tree, machine)
+    for hung in tree.hung:
+        yield _feed(hung, machine)
 
 
 def stem_mm3(tree: Tree, machine: Machine) -> float:

@@ -72,6 +72,7 @@ RIGHTS_OF: dict[str, str] = {
     # runs and stations
     "runs:runs": SIGNED_IN,
     "runs:run": SIGNED_IN,
+    "runs:look": SIGNED_IN,
     "runs:propose": "runs.plan_runs",
     "runs:stop": "runs.plan_runs",
     "runs:move": "runs.plan_runs",

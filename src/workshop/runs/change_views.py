@@ -10,13 +10,14 @@ from django.contrib.auth.models import User
 from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from kizami.errors import KizamiError
 from workshop.runs import changing, locking
 from workshop.runs.held import RunChangeError, changed_run
 from workshop.runs.models import Run
-from workshop.runs.views import run_context
+from workshop.runs.views import looks_in, run_context
 
 _MOST_CHOSEN = 2000
 
@@ -179,9 +180,11 @@ def _changed(
         trouble = str(error)
     row = get_object_or_404(Run.objects.select_related("station", "made_by", "file", "remnant"), code=code)
     if request.headers.get("HX-Request") == "true":
-        return render(request, "runs/_run.html", run_context(row, trouble=trouble, said=said))
+        looks = looks_in(request.POST)
+        return render(request, "runs/_run.html", run_context(row, trouble=trouble, said=said, looks=looks))
     if trouble:
         messages.error(request, trouble)
     elif said:
         messages.success(request, said)
-    return redirect("runs:run", code=code)
+    address = reverse("runs:run", args=[code])
+    return redirect(f"{address}?look=1" if looks_in(request.POST) else address)

@@ -40,6 +40,8 @@ class LyingShape(models.Model):
     lying = models.JSONField()
     #: Corners of the outline from x = y = 0, mm.
     outline = models.JSONField()
+    #: Of a pattern for sand: parting_mm, undercut_mm2 and slope_deg.
+    mould = models.JSONField(null=True)
 
     def __str__(self) -> str:
         return self.sha256[:12]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from typing import Any
 
 import numpy as np
@@ -17,6 +17,7 @@ from kizami.processes import shipped_processes
 from kizami.runs.lay_down import Source
 from kizami.runs.laying import Shape
 from kizami.runs.machine import Kind
+from kizami.runs.mould import Mould
 from kizami.runs.ready import Ready
 from kizami.runs.taking_up import shape_of
 from kizami.runs.telling import Told, tell_nobody
@@ -112,7 +113,8 @@ def for_runs(pieces: QuerySet[Piece]) -> QuerySet[Piece]:
 
 def core_shape(row: LyingShape) -> Shape:
     """As the core takes it."""
-    return Shape(row.sha256, shapely.Polygon(row.outline), row.height_mm)
+    mould = None if row.mould is None else Mould(**row.mould)
+    return Shape(row.sha256, shapely.Polygon(row.outline), row.height_mm, mould)
 
 
 def take_up(pieces: Iterable[Piece], *, told: Told = tell_nobody) -> TakenUp:
@@ -216,4 +218,5 @@ def _measured(digest: str, data: bytes, facts: Mapping[str, Any], extension: str
         volume_mm3=float(facts["volume_mm3"]) if laid is None else laid.volume_mm3,
         lying=[round(float(x), 9) for x in (*turn.ravel(), *shift)],
         outline=np.round(np.asarray(shape.outline.exterior.coords)[:-1], 4).tolist(),
+        mould=None if shape.mould is None else asdict(shape.mould),
     )

@@ -12,6 +12,7 @@ urlpatterns = [
     path("propose/", views.propose, name="propose"),
     path("stop/", views.stop, name="stop"),
     path("<str:code>/", views.run, name="run"),
+    path("<str:code>/look/<int:edition>.stl", views.look, name="look"),
     path("<str:code>/files/", views.fetch, name="fetch"),
     path("<str:code>/files/<str:name>", views.fetch_one, name="fetch-one"),
     path("<str:code>/move/", change_views.move_pieces, name="move"),

@@ -9,17 +9,20 @@ from typing import Any
 from django.contrib import messages
 from django.core.files.storage import default_storage
 from django.db.models import Count, Q, QuerySet
-from django.http import FileResponse, Http404, HttpRequest, HttpResponse, StreamingHttpResponse
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse, QueryDict, StreamingHttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from kizami.processes import shipped_materials
+from kizami.runs.looking import look_at
 from workshop.orders.models import Piece
 from workshop.orders.stages import Stage
 from workshop.runs.drawn import drawn_run
 from workshop.runs.gathering import LONGEST_SEARCH_S, ask_for_runs
 from workshop.runs.models import Gathering, Placement, Run, Standing, reasons
+from workshop.runs.rows import core_run
 from workshop.stations.models import Station
 
 _SHOWN = 60
@@ -101,11 +104,23 @@ def run(request: HttpRequest, code: str) -> HttpResponse:
     """One run, drawn to scale."""
     row = get_object_or_404(Run.objects.select_related("station", "made_by", "file", "remnant"), code=code)
     part = request.headers.get("HX-Request") == "true"
-    return render(request, "runs/_run.html" if part else "runs/run.html", run_context(row))
+    return render(
+        request, "runs/_run.html" if part else "runs/run.html", run_context(row, looks=looks_in(request.GET))
+    )
 
 
-def run_context(row: Run, *, trouble: str = "", said: str = "") -> dict[str, Any]:
-    """All that the page of a run shows."""
+def looks_in(sent: QueryDict) -> bool:
+    """Whether whoever asks looks at the run in space as well."""
+    return sent.get("look") == "1"
+
+
+def run_context(row: Run, *, trouble: str = "", said: str = "", looks: bool = False) -> dict[str, Any]:
+    """All that the page of a run shows.
+
+    Parameters
+    ----------
+    looks : whether it is shown in space before its files are there
+    """
     placements = row.placements.with_pieces()
     if row.can_be_changed or row.standing == Standing.LOCKED:
         live = list(placements.live())
@@ -119,6 +134,10 @@ def run_context(row: Run, *, trouble: str = "", said: str = "") -> dict[str, Any
         .order_by("code")[:20]
     )
     glb = next((file["name"] for file in row.contents if str(file["name"]).endswith(".glb")), "")
+    turning = reverse("runs:fetch-one", args=[row.code, glb.removesuffix(".glb") + ".stl"]) if glb else ""
+    can_look = not glb and row.kind != "sheet" and bool(live)
+    if can_look and looks:
+        turning = reverse("runs:look", args=[row.code, row.edition])
     return {
         "place": "runs",
         "run": row,
@@ -128,7 +147,9 @@ def run_context(row: Run, *, trouble: str = "", said: str = "") -> dict[str, Any
         "waiting": _waiting(row) if row.can_be_changed else [],
         "others": list(others) if row.can_be_changed else [],
         "colour": shipped_materials()[row.material].colour if row.material in shipped_materials() else "",
-        "turning": glb.removesuffix(".glb") + ".stl" if glb else "",
+        "turning": turning,
+        "can_look": can_look,
+        "looks": looks,
         "late": [r for r in live if r.piece.line.is_late],
         "trouble": trouble,
         "said": said,
@@ -152,6 +173,18 @@ def _waiting(row: Run) -> list[Piece]:
         .order_by("-line__rush", "line__due", "pk")
     )
     return list(free[:_WAITING_SHOWN])
+
+
+@require_GET
+def look(request: HttpRequest, code: str, edition: int) -> StreamingHttpResponse:
+    """A run as it lies in this edition, for the turning view; sent while it is put together."""
+    row = get_object_or_404(Run.objects.select_related("station", "remnant"), code=code, edition=edition)
+    if row.kind == "sheet":
+        raise Http404("A sheet lies flat.")
+    placements = list(row.placements.live().with_pieces().select_related("revision"))
+    answer = StreamingHttpResponse(look_at(core_run(row, placements)), content_type="model/stl")
+    answer["Cache-Control"] = "private, max-age=600"
+    return answer
 
 
 @require_GET

@@ -171,6 +171,39 @@ def test_a_search_lays_combs_into_each_other() -> None:
     assert sum(len(bed.places) for bed in searched.beds) == 30
 
 
+def test_better_and_better_beds_are_shown_while_a_search_goes_on(monkeypatch: pytest.MonkeyPatch) -> None:
+    shape = shaped("bar", shapely.box(0, 0, 10, 30))
+    ground = Ground(width_mm=100, depth_mm=40, gap_mm=1.0)
+    bars = [item(f"B{n}", shape) for n in range(20)]
+
+    def searched(items, ground, *, seconds, seed, better):
+        for gap in (8.0, 3.0):
+            places = tuple(
+                Place(key=i.key, x_mm=n * (10 + gap), y_mm=0.0)
+                for n, i in enumerate(items)
+                if n * (10 + gap) < 99
+            )
+            strip = strips.Strip(places=places, length_mm=100.0 + gap)
+            better(strip)
+        return strip
+
+    monkeypatch.setattr("kizami.runs.lay_out.lay_on_strip", searched)
+    shown = []
+    lay_out(
+        bars,
+        ground,
+        seconds=60,
+        told=lambda done, total, said, seen=None: shown.append(seen) if seen else None,
+    )
+    counts = [len(seen.outlines) for seen in shown[:4]]
+    # At once eight lie there; the library's own begin with fewer, and only what is better is taken.
+    assert counts == [8, 5, 7, 8]
+    assert [seen.said.split(":")[0] for seen in shown[:4]] == [
+        "laid at once", "the best so far", "the best so far", "bed 1",
+    ]  # fmt: skip
+    assert all(o.bounds[2] <= 100.0 for seen in shown for o in seen.outlines)
+
+
 def test_a_search_that_breaks_off_leaves_the_instant_answer(monkeypatch: pytest.MonkeyPatch) -> None:
     items = [item(f"P{n}", shaped(f"s{n}", comb(n))) for n in range(30)]
     ground = Ground(width_mm=160, depth_mm=90, margin_mm=3, gap_mm=1.0)
