@@ -6,13 +6,25 @@ import argparse
 import sys
 from collections.abc import Callable, Iterator
 
-from benchmarks import craft, faults, lettering, orders, runs, slice_core, slice_web, surfaces, web
+from benchmarks import (
+    craft,
+    faults,
+    lettering,
+    many_runs,
+    orders,
+    runs,
+    slice_core,
+    slice_web,
+    surfaces,
+    web,
+)
 from benchmarks.figure import Figure
 
 GROUPS: dict[str, tuple[Callable[[], Iterator[Figure]], ...]] = {
     "craft": (craft.figures,),
     "faults": (faults.figures,),
     "lettering": (lettering.figures,),
+    "many runs": (many_runs.figures,),
     "orders": (orders.figures,),
     "runs": (runs.figures,),
     "slice": (slice_core.figures, slice_web.figures),

@@ -656,3 +656,32 @@ def test_the_best_bed_so_far_is_shown_while_the_work_goes_on(
     assert "data-best" not in seen[0] and "data-best" in seen[1]
     assert Gathering.objects.get().best["said"].startswith("bed 1: ")
     assert "data-best" not in owner_client.get(reverse("runs:runs")).content.decode()
+
+
+def test_pieces_carry_their_codes_where_their_product_asks(shop, owner, owner_client) -> None:
+    Station.objects.add_shipped()
+    orders = HEADER + (
+        "C1,1,BERTH-SIGN,,Nadia,2,,Pia\nC1,2,GUEST-PLATE,,Harbour,1,,Pia\nC1,3,TALLY-BAND,54,Oda,1,,Pia\n"
+    )
+    make_list(take_list(orders.encode(), name="codes.csv", user=owner).pk)
+    gather_runs(ask_for_runs(user=owner).pk)
+    codes: dict[str, str] = {}
+    for run in Run.objects.all():
+        change(owner_client, run, "lock")
+        release_run(run.pk)
+        run.refresh_from_db()
+        assert run.files_state == Run.Files.RELEASED, run.files_said
+        with zipfile.ZipFile(io.BytesIO(run.file.read())) as package:
+            table = package.read(f"{run.code}-pieces.csv").decode("utf-8-sig").splitlines()
+        column = table[0].split(",").index("code on it")
+        codes |= {row.split(",")[1]: row.split(",")[column] for row in table[1:]}
+    ready = set(Placement.objects.values_list("key", flat=True))
+    assert set(codes) == ready, codes
+    by_line = {line: codes.get(f"C1-{line}-1", codes.get(f"C1-{line}")) for line in ("1", "2", "3")}
+    # A tab bears the whole code, a plate's back too; a flag on a feed the place in the tree.
+    assert by_line["1"] and by_line["1"].startswith("C1-1"), codes
+    assert by_line["2"] and by_line["2"].startswith("C1-2")
+    assert by_line["3"] and by_line["3"].isdigit()
+    # Two of one line lie with tabs of their own.
+    shapes = Placement.objects.filter(key__startswith="C1-1").values_list("shape__tab", flat=True)
+    assert len(shapes) == 2 and all(shapes)

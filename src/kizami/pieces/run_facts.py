@@ -25,6 +25,7 @@ def run_facts(made: Made) -> dict[str, Any]:
     allowance_percent : by which its pattern is larger
     lettering_mm2 : see `Solid.lettering_mm2`
     thinnest_mm : see `kizami.solids.thickness.thinnest_through`: files of a run are measured against it
+    code_on : where its ticket code stands while it is made
     feeds : places where metal may be fed in, see `kizami.solids.feeding.Feed.to_table`
     """
     product = made.laid_out.inputs.product
@@ -34,6 +35,7 @@ def run_facts(made: Made) -> dict[str, Any]:
         "allowance_percent": product.allowance_percent,
         "lettering_mm2": None,
         "thinnest_mm": None,
+        "code_on": product.code_on,
         "feeds": [],
     }
     if made.solid is None or made.stage != "ready":

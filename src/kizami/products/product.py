@@ -99,6 +99,7 @@ class Product:
     arrangement : how the wording's parts stand to each other, and what they are bent to
     takes_logo : a line may name a logo
     allowance_percent : by how much its files are larger than the piece, as patterns for casting must be
+    code_on : where a piece carries its ticket code while it is made: "tab", "hidden face" or "" for nowhere
     area : name of the area that is lettered, or "" for the blank's first
     also : further areas with wording of their own
     soundness : what is done to strokes and loose parts
@@ -126,6 +127,7 @@ class Product:
     arrangement: Arrangement = field(default_factory=Arrangement)
     takes_logo: bool = False
     allowance_percent: float = 0.0
+    code_on: str = ""
     area: str = ""
     also: tuple[FurtherArea, ...] = ()
     soundness: Soundness = field(default_factory=Soundness)

@@ -131,6 +131,7 @@ class ProductTable(LetteredTable):
     finishes: tuple[_Finish, ...] = ()
     takes_logo: StrictBool = False
     allowance_percent: Annotated[float, Within(0, 5)] = 0.0
+    code_on: Literal["", "tab", "hidden face"] = ""
     also: tuple[FurtherTable, ...] = ()
     colours: ColoursTable | None = None
 
@@ -165,6 +166,7 @@ class ProductTable(LetteredTable):
             finishes=self.finishes,
             takes_logo=self.takes_logo,
             allowance_percent=self.allowance_percent,
+            code_on=self.code_on,
             area=self.area or self.blank.areas[0],
             also=tuple(further.made() for further in self.also),
             body_colour=colours.body if colours else "",
@@ -193,6 +195,16 @@ def _wrong_treatment(table: ProductTable) -> str:
 def _wrong_allowance(table: ProductTable) -> str:
     if table.allowance_percent and shipped_processes()[table.process].is_flat:
         return "allowance_percent is for patterns; what is cut from a sheet does not shrink"
+    return ""
+
+
+def _wrong_code(table: ProductTable) -> str:
+    if not table.code_on:
+        return ""
+    if shipped_processes()[table.process].is_flat:
+        return "code_on is for what is printed or cast; what is cut from a sheet is told by its place map"
+    if table.colours is not None:
+        return "code_on and colours: a piece in two colours can carry no code: it would lose the second"
     return ""
 
 
@@ -237,7 +249,7 @@ def _wrong_ornaments(table: ProductTable) -> str:
 
 
 #: In this order: each counts on those before it.
-_RULES = (_wrong_size_system, _wrong_treatment, _wrong_allowance, _wrong_areas, _wrong_ornaments)
+_RULES = (_wrong_size_system, _wrong_treatment, _wrong_allowance, _wrong_code, _wrong_areas, _wrong_ornaments)
 
 
 def read_table(table: Any, *, typefaces: tuple[str, ...] = (), bodies: Bodies = no_bodies) -> Product:

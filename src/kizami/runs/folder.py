@@ -15,6 +15,7 @@ import numpy as np
 
 from kizami.errors import RunError
 from kizami.pieces.lines import piece_name
+from kizami.runs.coding import CodeOn
 from kizami.runs.laid_piece import LaidPiece, facts_of
 from kizami.runs.lay_down import LaidDown, Source, lay_down
 from kizami.runs.laying import Shape
@@ -22,7 +23,7 @@ from kizami.runs.machine import Kind, Machine
 from kizami.runs.poses import Laid
 from kizami.runs.ready import Batch, Ready, Waits, gather, split_groups, spoken_group
 from kizami.runs.release import Released, Run, release
-from kizami.runs.taking_up import shape_of
+from kizami.runs.taking_up import lying_mark, shape_of
 from kizami.runs.telling import Told, tell_nobody
 
 __all__ = ["Packed", "pack_folder"]
@@ -132,6 +133,9 @@ def _run(code: str, batch: Batch, down: LaidDown, made: Mapping[str, _Made]) -> 
                 place=place,
                 read=piece.read,
                 facts=facts_of(piece.record, level=level),
+                code_on=CodeOn(piece.record.get("code_on") or ""),
+                tab=ready.shape.tab,
+                hangs=down.tree is not None,
             )
         )
     return Run(
@@ -165,9 +169,9 @@ def _made(folder: Path, machine: Machine, step: Told) -> dict[str, _Made]:
             data = path.with_name(f"{key}.{extension}").read_bytes()
         except OSError as error:
             raise RunError(f"{key}.{extension} is missing beside the report. Make the list again.") from error
-        mark = hashlib.sha256(data).hexdigest()
+        mark = lying_mark(hashlib.sha256(data).hexdigest(), record, key, machine.kind)
         if mark not in laid:
-            laid[mark] = shape_of(mark, data, record, machine.kind)
+            laid[mark] = shape_of(mark, data, record, machine.kind, key)
         shape, lies, thickness = laid[mark]
         ready = Ready(
             key=key,

@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 
+from kizami.runs.coding import CodeOn, Tab
 from kizami.runs.laying import Place
 from kizami.surfaces.protocol import FloatArray
 
@@ -26,7 +27,9 @@ class LaidPiece:
     turn, shift : from the piece's axes to where it lies with its corner at the origin
     place : where it lies on the bed
     read : gives a file of the piece by its extension; raises RunError where it is lost
-    facts : measured when it was made: volume_mm3, weight_g, fingerprint, allowance_percent, thinnest_mm
+    facts : of when it was made: volume_mm3, weight_g, fingerprint, allowance_percent, thinnest_mm, process
+    code_on, tab : where it carries its code
+    hangs : on a tree, so that turn and shift hang it up instead of laying it down
     """
 
     key: str
@@ -37,6 +40,9 @@ class LaidPiece:
     place: Place
     read: Callable[[str], bytes]
     facts: dict[str, object] = field(default_factory=dict)
+    code_on: CodeOn = CodeOn.NOWHERE
+    tab: Tab | None = None
+    hangs: bool = False
 
     @property
     def title(self) -> str:
@@ -52,7 +58,7 @@ class LaidPiece:
         return turn @ self.turn, turn @ self.shift + at
 
 
-_FACTS = ("volume_mm3", "weight_g", "fingerprint", "allowance_percent", "thinnest_mm")
+_FACTS = ("volume_mm3", "weight_g", "fingerprint", "allowance_percent", "thinnest_mm", "process")
 
 
 def facts_of(record: Mapping[str, Any], *, level: int = 0) -> dict[str, object]:

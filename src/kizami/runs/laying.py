@@ -10,6 +10,7 @@ import numpy as np
 import shapely
 
 from kizami.outlines.moving import rotated, shifted
+from kizami.runs.coding import Tab
 from kizami.runs.machine import Machine
 from kizami.runs.mould import Mould
 
@@ -29,12 +30,14 @@ class Shape:
     outline : from x = y = 0, without holes
     height_mm : how high it stands
     mould : of a pattern for sand: what it asks of its mould
+    tab : that carries the piece's code, in the axes of the outline, which holds it
     """
 
     key: str
     outline: shapely.Polygon
     height_mm: float = 0.0
     mould: Mould | None = None
+    tab: Tab | None = None
     _turned: dict[float, shapely.Polygon] = field(default_factory=dict, repr=False)
 
     @cached_property

@@ -51,11 +51,13 @@ class Marked:
     ----------
     key, wording : its code and what stands on it
     outline : where it lies, mm from the bed's lower left corner
+    number : its place in the run, where that stands on the piece instead of its code; ""
     """
 
     key: str
     wording: str
     outline: shapely.Geometry
+    number: str = ""
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
@@ -81,7 +83,8 @@ def marks_of(marked: Sequence[Marked]) -> Iterator[Mark]:
         room = 0.92 * 2.0 * min(middle.x - low_x, high_x - middle.x)
         high = min(_HIGHEST_MM, 0.3 * 2.0 * min(middle.y - low_y, high_y - middle.y))
         shapes = []
-        for number, (text, share) in enumerate(((piece.key, 1.0), (piece.wording, 0.8))):
+        code = f"{piece.number} {piece.key}".strip()
+        for number, (text, share) in enumerate(((code, 1.0), (piece.wording, 0.8))):
             width = label_width(text, height_mm=1.0, bold=not number)
             if not width:
                 continue

@@ -5,8 +5,9 @@ from __future__ import annotations
 import hashlib
 import json
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
+from tempfile import TemporaryDirectory
 
 import shapely
 
@@ -14,6 +15,8 @@ import kizami
 from kizami.errors import RunError
 from kizami.formats.tables import csv_bytes, xlsx_bytes
 from kizami.processes import shipped_materials
+from kizami.runs.body import body_of
+from kizami.runs.coding import CodeOn
 from kizami.runs.laid_piece import LaidPiece
 from kizami.runs.machine import Kind, Machine
 from kizami.runs.paper_back import differences_pdf
@@ -37,8 +40,9 @@ from kizami.runs.tables_back import (
     differences_xlsx,
 )
 from kizami.runs.telling import Told, tell_nobody
-from kizami.runs.tree import Tree, build_tree
+from kizami.runs.tree import Hung, Tree, build_tree, flagged
 from kizami.runs.tree_files import differences_tree, tree_files
+from kizami.runs.with_codes import with_code
 
 __all__ = ["Released", "Run", "release", "work_of"]
 
@@ -79,7 +83,7 @@ class Run:
     def marked(self) -> list[Marked]:
         """Its pieces as a map shows them."""
         return [
-            Marked(key=p.key, wording=p.wording, outline=o)
+            Marked(key=p.key, wording=p.wording, outline=o, number=_number(p))
             for p, o in zip(self.pieces, self.outlines, strict=True)
         ]
 
@@ -103,6 +107,12 @@ class Released:
         return not self.differences
 
 
+def _number(piece: LaidPiece) -> str:
+    """What stands on a piece instead of its code."""
+    code = str(piece.facts.get("code") or "")
+    return "" if code == piece.key else code
+
+
 def release(run: Run, folder: Path, *, step: Told = tell_nobody) -> Released:
     """Write a run's files to an empty folder, read each back and measure it again; where one differs, none
     stays.
@@ -112,6 +122,33 @@ def release(run: Run, folder: Path, *, step: Told = tell_nobody) -> Released:
     RunError : a piece's own file is lost or damaged
     OSError : the disk is full
     """
+    with TemporaryDirectory() as codes:
+        return _released(_with_codes(run, Path(codes)), folder, step)
+
+
+def _with_codes(run: Run, codes: Path) -> Run:
+    """The run with the codes of its pieces on them."""
+    if all(piece.code_on is CodeOn.NOWHERE for piece in run.pieces):
+        return run
+    pieces = tuple(with_code(piece, number, codes) for number, piece in enumerate(run.pieces, start=1))
+    if run.tree is None:
+        return replace(run, pieces=pieces)
+    flags = flagged(run.tree, run.machine)
+    pieces = tuple(
+        replace(piece, facts={**piece.facts, "code": str(number)}) if number in flags else piece
+        for number, piece in enumerate(pieces, start=1)
+    )
+    hung = tuple(_loading(hung, piece) for hung, piece in zip(run.tree.hung, pieces, strict=True))
+    return replace(run, pieces=pieces, tree=replace(run.tree, hung=hung))
+
+
+def _loading(hung: Hung, piece: LaidPiece) -> Hung:
+    """Hung as it is, with the body that carries its code."""
+    on_tree = replace(hung.branch.piece, load=lambda: body_of(piece.read("stl")))
+    return replace(hung, branch=replace(hung.branch, piece=on_tree))
+
+
+def _released(run: Run, folder: Path, step: Told) -> Released:
     writers: dict[str, Callable[[Path], object]] = {}
     readers: dict[str, Callable[[Path], list[Difference]]] = {}
     _common(run, writers, readers)
@@ -252,7 +289,7 @@ def _reader(
 
 
 _HEADER = ("place", "ticket", "wording", "x mm", "y mm", "z mm", "turned deg", "weight g", "volume mm3",
-           "level", "pattern larger by %", "fingerprint")  # fmt: skip
+           "level", "pattern larger by %", "code on it", "fingerprint")  # fmt: skip
 
 
 def _rows(run: Run) -> list[list[object]]:
@@ -269,6 +306,7 @@ def _rows(run: Run) -> list[list[object]]:
             piece.facts.get("volume_mm3"),
             piece.facts.get("level"),
             piece.facts.get("allowance_percent"),
+            piece.facts.get("code"),
             piece.facts.get("fingerprint"),
         ]
         for number, piece in enumerate(run.pieces, start=1)

@@ -13,7 +13,9 @@ import shapely
 from kizami.errors import RunError
 from kizami.outlines.curves import polygons_from_contours
 from kizami.outlines.moving import shifted
+from kizami.processes import Limits
 from kizami.runs.body import Body
+from kizami.runs.coding import extruded, flag_letters, flag_size_mm
 from kizami.runs.machine import Machine
 from kizami.runs.telling import Told, tell_nobody
 from kizami.solids.feeding import Feed
@@ -25,6 +27,7 @@ __all__ = [
     "OnTree",
     "Tree",
     "build_tree",
+    "flagged",
     "lay_on_trees",
     "place_on_tree",
     "seen_from_outside",
@@ -43,6 +46,8 @@ _ABOUT_DEG = 5
 #: What each place down the list of a piece's feeds costs, as a share of the room on the tree.
 _LESSER_FEED = 0.2
 _FACETS = 32
+#: Flags on feeds: digits that they have room for, how far they stay from sprue and piece, how thick they are.
+_FLAG_DIGITS, _FLAG_AWAY_MM, _FLAG_THICK_MM = 2, 0.6, 0.9
 _SHORTEST_EDGE_MM = 5e-4
 #: Of the volume, what rounding may lose, mm3.
 _LOST_MM3 = 0.5
@@ -62,6 +67,8 @@ class OnTree:
     volume_mm3 : of its pattern
     feeds : where it may be fed, the best first
     load : reads its skin, which is not kept: a list may be longer than memory
+    flagged : its feed carries a flag with its place in the run
+    limits : of its process, for the flag
     """
 
     key: str
@@ -70,6 +77,8 @@ class OnTree:
     volume_mm3: float
     feeds: tuple[Feed, ...]
     load: Callable[[], Body]
+    flagged: bool = False
+    limits: Limits | None = None
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
@@ -199,7 +208,7 @@ def _branch(piece: OnTree, machine: Machine) -> Branch | None:
                 feed=found.feed,
                 rise_deg=rise,
                 half_rad=found.half_rad,
-                profile=_profile(found.points, machine, rise),
+                profile=_profile(found.points, machine, rise, _flag_mm(piece, machine)),
             )
     return None
 
@@ -252,7 +261,17 @@ def _hanging(corners: FloatArray, feed: Feed, machine: Machine, rise_deg: float)
         )
 
 
-def _profile(points: FloatArray, machine: Machine, rise_deg: float) -> shapely.Polygon:
+def _flag_mm(piece: OnTree, machine: Machine) -> tuple[float, float] | None:
+    """Length and width of the flag on a piece's feed; None where there is none, or no room for it."""
+    if not piece.flagged or piece.limits is None:
+        return None
+    length, width = flag_size_mm(_FLAG_DIGITS, piece.limits)
+    return (length, width) if length <= machine.feed_length_mm - 2.0 * _FLAG_AWAY_MM else None
+
+
+def _profile(
+    points: FloatArray, machine: Machine, rise_deg: float, flag_mm: tuple[float, float] | None
+) -> shapely.Polygon:
     """How far out and how high a piece reaches with its feed, whatever way it is turned about the axis."""
     rise, half, start = math.radians(rise_deg), machine.feed_mm / 2.0, machine.sprue_mm / 2.0
     reach = np.hypot(points[:, 0], points[:, 1])
@@ -263,6 +282,14 @@ def _profile(points: FloatArray, machine: Machine, rise_deg: float) -> shapely.P
             [[start, start * math.tan(rise) - half], [start, start * math.tan(rise) + half]],
         ]
     )
+    if flag_mm is not None:
+        # Its corners away from the feed, along and across it.
+        start, high = start / math.cos(rise) + _FLAG_AWAY_MM, half + flag_mm[1]
+        along = np.array([start, start + flag_mm[0]])
+        corners = np.column_stack(
+            (along * math.cos(rise) - high * math.sin(rise), along * math.sin(rise) + high * math.cos(rise))
+        )
+        seen = np.vstack([seen, corners])
     return shapely.MultiPoint(seen).convex_hull.simplify(_TOLERANCE_MM).buffer(_TOLERANCE_MM)
 
 
@@ -340,14 +367,19 @@ def _button_height(machine: Machine) -> float:
 def build_tree(tree: Tree, machine: Machine) -> m3.Manifold:
     """Sprue, button, feeds and pieces as one body, from the middle of the button at z = 0.
 
+    Flags bear the place of their piece in the tree, from 1.
+
     Raises
     ------
     RunError : a piece did not become one with the tree; names it
     """
     sprue = _sprue(tree, machine)
     parts, expected = [sprue], float(sprue.volume())
-    for hung in tree.hung:
+    flags = flagged(tree, machine)
+    for number, hung in enumerate(tree.hung, start=1):
         joined = _solid(hung) + _feed(hung, machine)
+        if number in flags:
+            joined += _flag(hung, str(number), machine)
         # The joint is proven by itself: in the whole tree a loose piece would be harder to name.
         if len(joined.decompose()) != 1:
             raise RunError(f"The feed of {hung.branch.piece.key} does not meet it. Make its section heavier.")
@@ -398,6 +430,43 @@ def _feed(hung: Hung, machine: Machine) -> m3.Manifold:
     length = machine.sprue_mm / 2.0 / math.cos(rise) + machine.feed_length_mm + sunk - start
     radius = machine.feed_mm / 2.0
     bar = m3.Manifold.cylinder(length, radius, radius, _FACETS).translate((0.0, 0.0, start))
+    return _tipped(bar, hung)
+
+
+def flagged(tree: Tree, machine: Machine) -> set[int]:
+    """Places, from 1, of the pieces whose feeds carry a flag."""
+    return {
+        number
+        for number, hung in enumerate(tree.hung, start=1)
+        if number < 10**_FLAG_DIGITS and _flag_mm(hung.branch.piece, machine) is not None
+    }
+
+
+def _flag(hung: Hung, text: str, machine: Machine) -> m3.Manifold:
+    """A plate upright on the feed, with raised figures on its side that read away from the sprue."""
+    limits, size = hung.branch.piece.limits, _flag_mm(hung.branch.piece, machine)
+    if limits is None or size is None:
+        return m3.Manifold()
+    length, width = size
+    half = _FLAG_THICK_MM / 2.0
+    plate = m3.Manifold.cube((length, width + machine.feed_mm / 2.0, _FLAG_THICK_MM)).translate(
+        (0.0, -machine.feed_mm / 2.0, -half)
+    )
+    letters = extruded(
+        shifted(flag_letters(text, limits), length / 2.0, width / 2.0),
+        half - 0.1,
+        half + limits.of("lettering-depth", sunk=False),
+    )
+    # As a drawing it has x along the feed, y away from it, and looks up; then it stands along the bar, whose
+    # axis is z and whose upper side looks to -x.
+    stands = np.array([[0.0, -1.0, 0.0], [0.0, 0.0, -1.0], [1.0, 0.0, 0.0]])
+    rise = math.radians(hung.branch.rise_deg)
+    at = np.array([-machine.feed_mm / 2.0, 0.0, machine.sprue_mm / 2.0 / math.cos(rise) + _FLAG_AWAY_MM])
+    return _tipped((plate + letters).transform(np.column_stack((stands, at))), hung)
+
+
+def _tipped(bar: m3.Manifold, hung: Hung) -> m3.Manifold:
+    """What stands along z, laid along the feed of a piece."""
     tipped = bar.rotate((0.0, 90.0 - hung.branch.rise_deg, 0.0))
     return tipped.translate((0.0, 0.0, hung.z_mm)).rotate((0.0, 0.0, math.degrees(hung.angle_rad)))
 

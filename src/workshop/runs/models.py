@@ -32,7 +32,7 @@ class Standing(models.TextChoices):
 class LyingShape(models.Model):
     """How a piece lies and what it covers, measured once for all pieces with the same file."""
 
-    #: SHA-256 of the STL, or of the drawing of what is cut from a sheet.
+    #: SHA-256 of the STL, or of the drawing of what is cut from a sheet; with a tab see `lying_mark`.
     sha256 = models.CharField(max_length=64, primary_key=True)
     height_mm = models.FloatField()
     volume_mm3 = models.FloatField()
@@ -42,6 +42,8 @@ class LyingShape(models.Model):
     outline = models.JSONField()
     #: Of a pattern for sand: parting_mm, undercut_mm2 and slope_deg.
     mould = models.JSONField(null=True)
+    #: That carries the code, within the outline; see `kizami.runs.coding.Tab`.
+    tab = models.JSONField(null=True)
 
     def __str__(self) -> str:
         return self.sha256[:12]

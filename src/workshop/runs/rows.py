@@ -10,7 +10,9 @@ import shapely
 
 from kizami.drawing.paths import path_data
 from kizami.outlines.moving import shifted
+from kizami.processes import shipped_processes
 from kizami.runs.body import body_of
+from kizami.runs.coding import CodeOn, Tab
 from kizami.runs.laid_piece import LaidPiece, facts_of
 from kizami.runs.lay_down import LaidDown
 from kizami.runs.laying import Place, drawn_outline
@@ -172,6 +174,9 @@ def _laid_piece(placement: Placement) -> LaidPiece:
         facts=facts_of(
             {**placement.revision.facts, "fingerprint": placement.revision.fingerprint}, level=level
         ),
+        code_on=CodeOn(placement.revision.facts.get("code_on") or ""),
+        tab=None if placement.shape.tab is None else Tab(**placement.shape.tab),
+        hangs=bool(hanging),
     )
 
 
@@ -187,6 +192,8 @@ def _tree(run: Run, placements: Sequence[Placement], pieces: Sequence[LaidPiece]
                 volume_mm3=placement.shape.volume_mm3,
                 feeds=(),
                 load=_loader(piece),
+                flagged=piece.code_on is CodeOn.TAB,
+                limits=shipped_processes()[str(piece.facts["process"])].limits,
             ),
             turn=piece.turn,
             shift=piece.shift,

@@ -14,12 +14,14 @@ from django.db.models.functions import JSONObject
 from kizami.errors import RunError
 from kizami.pieces.lines import piece_name
 from kizami.processes import shipped_processes
+from kizami.runs.coding import Tab
 from kizami.runs.lay_down import Source
 from kizami.runs.laying import Shape
 from kizami.runs.machine import Kind
 from kizami.runs.mould import Mould
+from kizami.runs.poses import Laid
 from kizami.runs.ready import Ready
-from kizami.runs.taking_up import shape_of
+from kizami.runs.taking_up import lying_mark, shape_of
 from kizami.runs.telling import Told, tell_nobody
 from workshop.files.errors import LostFileError
 from workshop.files.models import Kind as FileKind
@@ -99,6 +101,7 @@ _ASKED = (
     "allowance_percent",
     "lettering_mm2",
     "feeds",
+    "code_on",
 )
 
 
@@ -114,7 +117,8 @@ def for_runs(pieces: QuerySet[Piece]) -> QuerySet[Piece]:
 def core_shape(row: LyingShape) -> Shape:
     """As the core takes it."""
     mould = None if row.mould is None else Mould(**row.mould)
-    return Shape(row.sha256, shapely.Polygon(row.outline), row.height_mm, mould)
+    tab = None if row.tab is None else Tab(**row.tab)
+    return Shape(row.sha256, shapely.Polygon(row.outline), row.height_mm, mould, tab)
 
 
 def take_up(pieces: Iterable[Piece], *, told: Told = tell_nobody) -> TakenUp:
@@ -125,6 +129,7 @@ def take_up(pieces: Iterable[Piece], *, told: Told = tell_nobody) -> TakenUp:
     pieces : as `for_runs` has them
     """
     rows = sorted(pieces, key=lambda piece: piece.pk)
+    by_pk = {piece.pk: piece for piece in rows}
     lost: dict[int, str] = {}
     files: dict[int, tuple[str, str]] = {}
     for piece in rows:
@@ -133,8 +138,12 @@ def take_up(pieces: Iterable[Piece], *, told: Told = tell_nobody) -> TakenUp:
             lost[piece.pk] = "It has no file to lay. Make its line again."
         else:
             files[piece.pk] = known
-    shapes = _shapes([piece for piece in rows if piece.pk in files], files, told)
     names = _names(rows)
+    marks = {
+        pk: lying_mark(digest, by_pk[pk].run_facts, names[pk], _kind(extension))
+        for pk, (extension, digest) in files.items()
+    }
+    shapes = _shapes([piece for piece in rows if piece.pk in files], marks, names, told)
     ready: list[Ready] = []
     sources: dict[str, Source] = {}
     by_key: dict[str, Piece] = {}
@@ -143,7 +152,7 @@ def take_up(pieces: Iterable[Piece], *, told: Told = tell_nobody) -> TakenUp:
     for piece in rows:
         if piece.pk not in files or piece.revision is None:
             continue
-        digest = files[piece.pk][1]
+        digest = marks[piece.pk]
         if digest not in shapes:
             lost[piece.pk] = "Its file is damaged. Make its line again."
             continue
@@ -185,38 +194,45 @@ def _names(rows: Sequence[Piece]) -> dict[int, str]:
     return {pk: name if seen[name.casefold()] == 1 else f"{name}~{pk}" for pk, name in names.items()}
 
 
-def _shapes(rows: Sequence[Piece], files: Mapping[int, tuple[str, str]], told: Told) -> dict[str, LyingShape]:
-    wanted = {files[row.pk][1]: row for row in rows}
+def _kind(extension: str) -> Kind:
+    return Kind.SHEET if extension == "cut.svg" else Kind.PLATE
+
+
+def _shapes(
+    rows: Sequence[Piece], marks: Mapping[int, str], names: Mapping[int, str], told: Told
+) -> dict[str, LyingShape]:
+    """Shapes by their mark; those that nobody has asked for yet are measured and kept."""
+    wanted = {marks[row.pk]: row for row in rows}
     known = LyingShape.objects.in_bulk(list(wanted))
-    missing = [digest for digest in wanted if digest not in known]
+    missing = [mark for mark in wanted if mark not in known]
     for start in range(0, len(missing), _AT_ONCE):
         found = []
-        for number, digest in enumerate(missing[start : start + _AT_ONCE], start=start):
+        for number, mark in enumerate(missing[start : start + _AT_ONCE], start=start):
             told(number, len(missing), "measuring how pieces lie")
-            piece = wanted[digest]
-            if piece.revision is None:
+            piece = wanted[mark]
+            file = lying_file(piece.run_facts)
+            if piece.revision is None or file is None:
                 continue
-            extension = files[piece.pk][0]
             try:
-                data = reader_of(piece.revision.pk, piece.run_facts["files"])(extension)
-                found.append(_measured(digest, data, piece.run_facts, extension))
+                data = reader_of(piece.revision.pk, piece.run_facts["files"])(file[0])
+                shape = shape_of(mark, data, piece.run_facts, _kind(file[0]), names[piece.pk])
             except RunError:
                 # Told of the piece when the shape is not among those that come back.
                 continue
+            found.append(_row(*shape, piece.run_facts))
         LyingShape.objects.bulk_create(sorted(found, key=lambda row: row.sha256), ignore_conflicts=True)
         known |= {row.sha256: row for row in found}
     return known
 
 
-def _measured(digest: str, data: bytes, facts: Mapping[str, Any], extension: str) -> LyingShape:
-    kind = Kind.SHEET if extension == "cut.svg" else Kind.PLATE
-    shape, laid, height = shape_of(digest, data, facts, kind)
+def _row(shape: Shape, laid: Laid | None, height: float, facts: Mapping[str, Any]) -> LyingShape:
     turn, shift = (np.eye(3), np.zeros(3)) if laid is None else (laid.turn, laid.shift)
     return LyingShape(
-        sha256=digest,
+        sha256=shape.key,
         height_mm=height,
         volume_mm3=float(facts["volume_mm3"]) if laid is None else laid.volume_mm3,
         lying=[round(float(x), 9) for x in (*turn.ravel(), *shift)],
         outline=np.round(np.asarray(shape.outline.exterior.coords)[:-1], 4).tolist(),
         mould=None if shape.mould is None else asdict(shape.mould),
+        tab=None if shape.tab is None else asdict(shape.tab),
     )

@@ -9,12 +9,23 @@ from dataclasses import replace
 import manifold3d as m3
 import numpy as np
 import pytest
+import shapely
 import trimesh
 from scipy.spatial import ConvexHull
 
+from kizami.processes import shipped_processes
+from kizami.runs.coding import flag_letters
 from kizami.runs.machine import shipped_machines
 from kizami.runs.melt import melt_of
-from kizami.runs.tree import OnTree, build_tree, lay_on_trees, place_on_tree, seen_from_outside, stem_mm3
+from kizami.runs.tree import (
+    OnTree,
+    build_tree,
+    flagged,
+    lay_on_trees,
+    place_on_tree,
+    seen_from_outside,
+    stem_mm3,
+)
 from kizami.solids.feeding import Feed, feeds_of
 from kizami.solids.solid import Solid
 from tests.kizami.runs.samples import body, ring, solid, wedge
@@ -150,3 +161,38 @@ def test_a_piece_that_is_all_lettering_is_fed_all_the_same() -> None:
 def test_a_feed_is_kept_as_numbers() -> None:
     feed = feeds_of(bare(wedge()))[0]
     assert Feed.from_table(feed.to_table()).at_mm == pytest.approx(feed.at_mm, abs=1e-4)
+
+
+def test_a_flag_on_each_feed_bears_the_place_of_its_piece() -> None:
+    limits = shipped_processes()["lost-wax"].limits
+    machine = replace(FLASK, angle_deg=0.0)
+    pieces = [replace(on_tree(f"R{n}", ring()), flagged=True, limits=limits) for n in range(12)]
+    (tree,), _ = lay_on_trees(pieces, machine)
+    assert flagged(tree, machine) == set(range(1, 13))
+    mesh = build_tree(tree, machine).to_mesh()
+    whole = trimesh.Trimesh(mesh.vert_properties[:, :3], mesh.tri_verts)
+    assert whole.is_watertight and whole.body_count == 1
+    for number in (1, 7, 12):
+        hung = tree.hung[number - 1]
+        # Seen from the side on which the figures stand: right is away from the sprue, above is up.
+        a = hung.angle_rad
+        side = np.array([math.sin(a), -math.cos(a), 0.0])
+        right = np.array([math.cos(a), math.sin(a), 0.0])
+        met = trimesh.intersections.mesh_plane(whole, side, side * 0.6)
+        lines = np.stack((met @ right, met[:, :, 2] - hung.z_mm), axis=-1).round(5)
+        figures = shapely.build_area(shapely.union_all(shapely.linestrings(lines)))
+        low, high = machine.sprue_mm / 2 + 0.7, machine.sprue_mm / 2 + machine.feed_length_mm - 0.7
+        seen = shapely.intersection(figures, shapely.box(low, machine.feed_mm / 2 + 0.1, high, 9.0))
+        drawn = flag_letters(str(number), limits)
+        moved = shapely.transform(
+            drawn, lambda xy, s=seen, d=drawn: xy + np.subtract(s.bounds[:2], d.bounds[:2])
+        )
+        assert seen.symmetric_difference(moved).area < 0.03 * drawn.area, number
+
+
+def test_no_flag_stands_where_the_feed_is_too_short_for_it() -> None:
+    limits = shipped_processes()["lost-wax"].limits
+    short = replace(FLASK, feed_length_mm=5.5)
+    trees, _ = lay_on_trees([replace(on_tree("R", ring()), flagged=True, limits=limits)], short)
+    assert flagged(trees[0], short) == set()
+    assert len(build_tree(trees[0], short).decompose()) == 1
