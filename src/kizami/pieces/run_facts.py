@@ -4,16 +4,25 @@ from __future__ import annotations
 
 from typing import Any
 
+import numpy as np
+
+from kizami.as_made.as_made import pull_of
+from kizami.as_made.treatment import CutOut, Pierced
 from kizami.pieces.make import Made
 from kizami.solids.feeding import feeds_of
 from kizami.solids.measured import Measured
 from kizami.solids.pattern import pattern_of
+from kizami.solids.solid import Solid
 from kizami.solids.thickness import thinnest_through
 
 __all__ = ["run_facts"]
 
 #: Processes whose pieces hang on a tree.
 _CAST = ("lost-wax",)
+
+
+#: What lettering without a face counts for, mm2: as a small name does.
+_READS_MM2 = 20.0
 
 
 def run_facts(made: Made) -> dict[str, Any]:
@@ -23,7 +32,8 @@ def run_facts(made: Made) -> dict[str, Any]:
     -------
     process, material : their codes
     allowance_percent : by which its pattern is larger
-    lettering_mm2 : see `Solid.lettering_mm2`
+    lettering_mm2 : the way in which its lettering looks, as long as its area: see `Solid.lettering_mm2`; of
+        lettering that goes right through, the side from which it reads
     thinnest_mm : see `kizami.solids.thickness.thinnest_through`: files of a run are measured against it
     code_on : where its ticket code stands while it is made
     feeds : places where metal may be fed in, see `kizami.solids.feeding.Feed.to_table`
@@ -41,9 +51,25 @@ def run_facts(made: Made) -> dict[str, Any]:
     if made.solid is None or made.stage != "ready":
         return found
     pattern = pattern_of(made.solid, product.allowance_percent)
-    found["lettering_mm2"] = [round(x, 3) for x in pattern.lettering_mm2]
+    found["lettering_mm2"] = [round(x, 3) for x in _looks(made, pattern)]
     thin = thinnest_through(Measured(vertices=pattern.vertices, triangles=pattern.triangles))
     found["thinnest_mm"] = None if thin is None else round(thin.width_mm, 4)
     if product.process.code in _CAST:
         found["feeds"] = [feed.to_table() for feed in feeds_of(pattern)]
     return found
+
+
+def _looks(made: Made, pattern: Solid) -> tuple[float, float, float]:
+    treatment = made.laid_out.inputs.product.treatment
+    if not isinstance(treatment, CutOut | Pierced):
+        return pattern.lettering_mm2
+    area = made.laid_out.area
+    if area.surface.period_mm is not None:
+        # Right round a band it looks every way.
+        return (0.0, 0.0, 0.0)
+    towards = pull_of(area)
+    a, b, c = np.asarray(pattern.vertices, dtype=np.float64)[pattern.triangles[pattern.is_lettering].T]
+    facing = np.cross(b - a, c - a) @ towards / 2.0
+    # Lettering that is cut out of a wall has no face of its own; that it reads must count all the same.
+    x, y, z = towards * max(_READS_MM2, float(facing[facing > 0.0].sum()))
+    return (float(x), float(y), float(z))

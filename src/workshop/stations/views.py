@@ -7,7 +7,7 @@ from typing import Any
 
 from django.contrib import messages
 from django.db import IntegrityError, transaction
-from django.db.models import F, Max
+from django.db.models import Count, F, Max, Q
 from django.http import HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
@@ -22,18 +22,20 @@ from workshop.stations.station_form import OPERATION_FIELDS, fields_of, operatio
 @require_GET
 def stations(request: HttpRequest) -> HttpResponse:
     """Every station."""
-    rows = [(row, _runs_of(row)) for row in Station.objects.all()]
+    # Of its runs it is asked by name, as stations know nothing of runs.
+    counts = {name: Count("runs", filter=Q(runs__standing=name)) for name in ("locked", "open", "proposed")}
+    rows = [(row, _takes(row)) for row in Station.objects.annotate(**counts)]
     return render(
         request, "stations/stations.html", {"stations": rows, "place": "stations", "kinds": list(Kind)}
     )
 
 
-def _runs_of(row: Station) -> dict[str, int]:
-    """How many of its runs stand where. Asked by name, as stations know nothing of runs."""
-    counts: dict[str, int] = {}
-    for standing in row.runs.values_list("standing", flat=True):  # type: ignore[attr-defined]
-        counts[standing] = counts.get(standing, 0) + 1
-    return counts
+def _takes(row: Station) -> str:
+    """Processes and materials in words."""
+    processes, materials = shipped_processes(), shipped_materials()
+    made = [processes[code].name if code in processes else code for code in row.table["processes"]]
+    of = [materials[code].name if code in materials else code for code in row.table.get("materials") or ()]
+    return ", ".join(made) + (f" in {', '.join(of)}" if of else "")
 
 
 @require_GET
