@@ -26,7 +26,7 @@ from kizami.pieces.run_facts import run_facts
 from kizami.products.product import Catalogue
 from kizami.runs.body import body_of
 from kizami.runs.circles import hexagonal_count
-from kizami.runs.laid_piece import LaidPiece
+from kizami.runs.laid_piece import LaidPiece, facts_of
 from kizami.runs.lay_out import lay_out
 from kizami.runs.laying import Ground, Item, Shape, drawn_outline, ground_of
 from kizami.runs.machine import shipped_machines
@@ -206,20 +206,20 @@ def _write(number: int, pieces: list[tuple[str, dict[str, bytes], dict[str, obje
     """Plates: laid, written, read back, zipped. Equal names share nothing, as of a thousand customers."""
     machine = shipped_machines()["FILAMENT-1"]
     items, bodies = [], {}
-    for n, (name, files, _) in enumerate(pieces):
+    for n, (name, files, facts) in enumerate(pieces):
         key = f"B{number}-{n}-1"
         lies = lay(body_of(files["stl"]))
-        bodies[key] = (name, files, lies)
+        bodies[key] = (name, files, lies, facts)
         items.append(Item(key=key, shape=Shape(key, lies.outline, lies.height_mm)))
     done = 0
     for bed_number, bed in enumerate(lay_out(items, ground_of(machine)).beds):
         laid, outlines = [], []
         for place in bed.places:
-            name, files, lies = bodies[place.key]
+            name, files, lies, facts = bodies[place.key]
             laid.append(
                 LaidPiece(
                     key=place.key, wording=name, shape_key=place.key, turn=lies.turn, shift=lies.shift,
-                    place=place, read=files.__getitem__,
+                    place=place, read=files.__getitem__, facts=facts_of(facts),
                 )
             )  # fmt: skip
             outlines.append(drawn_outline(next(i.shape for i in items if i.key == place.key), place))

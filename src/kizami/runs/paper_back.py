@@ -10,7 +10,8 @@ import numpy as np
 import numpy.typing as npt
 import pypdfium2
 import shapely
-from PIL import Image, ImageDraw, ImageFilter
+from PIL import Image, ImageDraw
+from scipy import ndimage
 
 from kizami.runs.place_map import BAR_MM, RIM_MM, Mark, Marked, map_page_mm, said_of
 from kizami.runs.reading_back import Difference
@@ -19,11 +20,11 @@ __all__ = ["differences_pdf"]
 
 _MM = 72.0 / 25.4
 #: As fine as the picture is at most, px a mm, and as large, px.
-_FINEST, _MOST_PX = 8.0, 6e6
+_FINEST, _MOST_PX = 4.0, 2e6
 #: Paper is white; the bed's own edge, pieces and words are darker than this.
 _LIGHT = 250
-#: Pixels about an edge that may be either.
-_EDGE_PX = 5
+#: About an edge may be either: half a drawn line, mm, and what a renderer makes of it, px.
+_LINE_MM, _EDGE_PX = 0.1, 2.0
 
 
 def differences_pdf(
@@ -63,8 +64,8 @@ def differences_pdf(
             return said
         scale = min(_FINEST, math.sqrt(_MOST_PX / (expected[0] * expected[1])))
         picture = page.render(scale=scale / _MM, grayscale=True).to_pil()
-        bar = _bar_mm(picture, scale, size_mm)
-        if abs(bar - BAR_MM) > 2.0 / scale + 0.3:
+        bar = _bar_mm(page, size_mm)
+        if abs(bar - BAR_MM) > 0.4:
             differs("", f"its bar of {BAR_MM:g} mm measures {bar:.2f} mm")
         drawn = (
             [piece.outline for piece in marked] if taken is None else [*(p.outline for p in marked), taken]
@@ -75,13 +76,19 @@ def differences_pdf(
     return said
 
 
-def _bar_mm(picture: Image.Image, scale: float, size_mm: tuple[float, float]) -> float:
-    """The longest dark stretch about where the bar lies, from the rim on."""
-    y = picture.height - (RIM_MM + size_mm[1] + 3.5) * scale
-    rows = np.asarray(picture)[max(0, round(y - scale / 2)) : round(y + scale / 2) + 1]
-    left, right = round((RIM_MM - 1.0) * scale), round((RIM_MM + BAR_MM + 1.0) * scale)
-    dark = np.flatnonzero((rows[:, left:right] < _LIGHT).any(axis=0))
-    return float(dark[-1] - dark[0] + 1) / scale if len(dark) else 0.0
+#: The bar is looked at more closely, px a mm.
+_CLOSE = 10.0
+
+
+def _bar_mm(page: pypdfium2.PdfPage, size_mm: tuple[float, float]) -> float:
+    """How long the bar is that stands above the bed's left end."""
+    y = RIM_MM + size_mm[1] + 3.5
+    left, bottom, right, top = RIM_MM - 1.0, y - 0.3, RIM_MM + BAR_MM + 1.0, y + 0.3
+    width, height = page.get_size()
+    beyond = (left * _MM, bottom * _MM, width - right * _MM, height - top * _MM)
+    strip = np.asarray(page.render(scale=_CLOSE / _MM, crop=beyond, grayscale=True).to_pil())
+    dark = np.flatnonzero((strip < _LIGHT).any(axis=0))
+    return float(dark[-1] - dark[0] + 1) / _CLOSE if len(dark) else 0.0
 
 
 def _strays(
@@ -92,6 +99,7 @@ def _strays(
     size_mm: tuple[float, float],
 ) -> bool:
     """Whether a piece is not painted, or paint lies where there is none; edges count for neither."""
+    edge = math.ceil(_LINE_MM * scale + _EDGE_PX)
     expected = Image.new("L", picture.size, 0)
     pen = ImageDraw.Draw(expected)
 
@@ -102,7 +110,7 @@ def _strays(
         for part in shapely.get_parts(outline):
             for ring, paint in ((part.exterior, 255), *((hole, 0) for hole in part.interiors)):
                 pen.polygon(on_picture(np.asarray(ring.coords)), fill=paint)
-    painted = np.asarray(expected.filter(ImageFilter.MinFilter(_EDGE_PX))) > 0
+    painted = ndimage.minimum_filter(np.asarray(expected), size=2 * edge + 1) > 0
     for shape in words:
         # The words of a small piece are larger than it is.
         low_x, low_y, high_x, high_y = shape.bounds
@@ -111,13 +119,13 @@ def _strays(
     # Beyond the bed stand its edge, the bar and the title.
     (left, bottom), (right, top) = on_picture(np.array([[0.0, 0.0], list(size_mm)]))
     for beyond in (
-        (0, 0, picture.width, top + _EDGE_PX),
-        (0, bottom - _EDGE_PX, picture.width, picture.height),
-        (0, 0, left + _EDGE_PX, picture.height),
-        (right - _EDGE_PX, 0, picture.width, picture.height),
+        (0, 0, picture.width, top + edge),
+        (0, bottom - edge, picture.width, picture.height),
+        (0, 0, left + edge, picture.height),
+        (right - edge, 0, picture.width, picture.height),
     ):
         pen.rectangle(beyond, fill=255)
-    may_be = np.asarray(expected.filter(ImageFilter.MaxFilter(_EDGE_PX))) > 0
+    may_be = ndimage.maximum_filter(np.asarray(expected), size=2 * edge + 1) > 0
     dark = np.asarray(picture) < _LIGHT
     return bool((painted & ~dark).any() or (dark & ~may_be).any())
 

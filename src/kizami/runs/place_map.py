@@ -160,6 +160,7 @@ def map_pdf(
     canvas.setTitle(title)
     canvas.scale(_MM, _MM)
     canvas.setLineWidth(0.2)
+    canvas.setLineJoin(1)
     y = page[1] - RIM_MM - 5.0
     _fill(canvas, label(title, height_mm=4.0, x_mm=RIM_MM, y_mm=y, bold=True), _INK)
     for fact in facts:
