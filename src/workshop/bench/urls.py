@@ -16,6 +16,7 @@ urlpatterns = [
     path("<int:pk>/back/", views.go, {"back": True}, name="back"),
     path("<int:pk>/forth/", views.go, {"back": False}, name="forth"),
     path("<int:pk>/solid-checks/", views.solid_checks, name="solid-checks"),
+    path("<int:pk>/remedies/", views.remedies, name="remedies"),
     path("<int:pk>/picture.png", views.picture, name="picture"),
     path("<int:pk>/solid.stl", views.solid, name="solid"),
 ]

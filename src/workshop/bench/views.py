@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 from urllib.parse import urlencode
@@ -17,13 +18,15 @@ from kizami.drawing.picture import Ground, look_at, picture_png
 from kizami.errors import AdjustmentError
 from kizami.formats.stl import stl_bytes
 from kizami.lettering.shipped import shipped_typefaces
-from kizami.pieces.adjustments import BOUNDS, SHAPES, read_adjustments
 from kizami.pieces.inputs import Inputs, fingerprint
 from kizami.pieces.laying_out import LaidOut, lay_out
 from kizami.processes import shipped_materials
 from kizami.products.product import Carries, Product, Word
+from kizami.remedies.remedy import Patient
+from kizami.setting.setting import BOUNDS, MOST_LINES, SHAPES, TIES, Setting, depth_of
 from kizami.wording.order_list import LARGEST_CELL_CHARACTERS
 from workshop.bench.gathered import gathered
+from workshop.bench.offered import offered_remedies
 from workshop.bench.trials import trial
 from workshop.catalogue.models import ShopTypeface
 from workshop.drawing.turning import stand_of
@@ -70,10 +73,19 @@ class _Trial:
 
     @property
     def query(self) -> str:
-        return urlencode({"wording": self.wording, "chosen": "1", **self.choices})
+        return urlencode({"wording": self.wording, "chosen": "1", **_as_fields(self.choices)})
 
     def inputs(self) -> Inputs:
         return self.line.to_inputs(self.state)
+
+    def patient(self) -> Patient:
+        """For what would cure it: as its product has it, and how it is set."""
+        return Patient(base=self.line.to_inputs(replace(self.state, choices={})), setting=self.state.setting)
+
+
+def _as_fields(choices: Mapping[str, Any]) -> dict[str, Any]:
+    """Choices as the form's fields have them."""
+    return {key: "on" if value is True else value for key, value in choices.items()}
 
 
 def _trial_of(given: QueryDict, line: OrderLine) -> _Trial:
@@ -89,7 +101,7 @@ def _trial_of(given: QueryDict, line: OrderLine) -> _Trial:
         # Everything that the form shows stands in it; words that it does not show stay.
         shown = {key: value for key, value in choices.items() if key not in _FORM_FIELDS}
         own = line.product.to_spec()
-        read = read_adjustments({key: given.get(key, "") for key in _FORM_FIELDS})
+        read = Setting.read({key: given.get(key, "") for key in _FORM_FIELDS}).to_table()
         usual = {
             "typeface": own.typeface, "material": own.material, "finish": own.finish, "second": line.second,
         }  # fmt: skip
@@ -102,10 +114,7 @@ def _trial_of(given: QueryDict, line: OrderLine) -> _Trial:
     return _Trial(line=line, state=replace(state, choices=choices))
 
 
-_FORM_FIELDS = (
-    "second", "typeface", "material", "finish", "height_mm", "tracking", "thicken_by_mm", "shape",
-    "shape_amount",
-)  # fmt: skip
+_FORM_FIELDS = Setting.names()
 
 
 def _result_context(on_trial: _Trial) -> dict[str, Any]:
@@ -142,6 +151,7 @@ def _result_context(on_trial: _Trial) -> dict[str, Any]:
         "has_solid": not laid_out.layout.is_empty,
         "change": _change_in_words(on_trial, laid_out) if unsaved else "",
         "query": on_trial.query if unsaved else "",
+        "asked": on_trial.query,
     }
 
 
@@ -215,6 +225,9 @@ def _piece_context(on_trial: _Trial) -> dict[str, Any]:
         "offered": _offered(product),
         "shapes": SHAPES,
         "bounds": BOUNDS,
+        "ties": TIES,
+        "line_counts": range(1, MOST_LINES + 1),
+        "own_depth_mm": depth_of(product.treatment),
         "typed": on_trial.wording,
         "set_to": {key: on_trial.choices.get(key, "") for key in _FORM_FIELDS},
     }
@@ -248,6 +261,26 @@ def solid_checks(request: HttpRequest, pk: int) -> HttpResponse:
         "several": bool(made.laid_out.others),
     }
     return render(request, "bench/_solid_checks.html", context)
+
+
+@require_GET
+def remedies(request: HttpRequest, pk: int) -> HttpResponse:
+    """What would cure the piece, made and measured; asked for once the page shows the rest."""
+    line = _line(pk)
+    try:
+        on_trial = _trial_of(request.GET, line)
+    except AdjustmentError as error:
+        raise Http404(str(error)) from error
+    cures, nearest, before = offered_remedies(on_trial.patient(), trial(on_trial.inputs()))
+    context = {
+        "line": line,
+        "wording": on_trial.wording,
+        "cures": cures,
+        "nearest": nearest,
+        "shown": cures or ([nearest] if nearest is not None else []),
+        "before": before,
+    }
+    return render(request, "bench/_remedies.html", context)
 
 
 _LONGEST_NUMBER = 10

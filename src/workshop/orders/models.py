@@ -15,10 +15,10 @@ from django.urls import reverse
 from django.utils import timezone
 
 from kizami.artwork.shelf import EMPTY_SHELF
-from kizami.pieces.adjustments import adjusted
 from kizami.pieces.comparing import Received, received_of
 from kizami.pieces.inputs import Inputs
 from kizami.products.product import Product as ProductSpec
+from kizami.setting.setting import Setting
 from kizami.wording.order_list import LARGEST_QUANTITY
 from workshop.artwork.models import Logo
 from workshop.catalogue.models import Product
@@ -262,13 +262,18 @@ class OrderLine(models.Model):
         return mark_of(self.edition, self.revision_id, self.stage, self.under_way)
 
     @property
+    def setting(self) -> Setting:
+        """How it is set otherwise than its product."""
+        return Setting.from_table(self.choices)
+
+    @property
     def second_now(self) -> str:
         """The second wording as the bench has it, or as it was received."""
-        return str(self.choices.get("second", self.second))
+        return self.setting.second_of(self.second)
 
     def to_product(self) -> ProductSpec:
         """The product as this line is set."""
-        return adjusted(self.product.to_spec(), self.choices)
+        return self.setting.on(self.product.to_spec())
 
     def to_received(self) -> Received:
         """What lists have said of this line, for comparing."""

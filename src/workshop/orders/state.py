@@ -7,9 +7,9 @@ from dataclasses import dataclass, field, fields, replace
 from typing import Any
 
 from kizami.artwork.shelf import Shelf
-from kizami.pieces.adjustments import SHAPES, adjusted
 from kizami.pieces.inputs import Inputs
 from kizami.pieces.lines import inputs_of
+from kizami.setting.setting import SHAPES, Setting
 from kizami.wording.cleaning import Wording
 from kizami.wording.plan import Settled
 from kizami.wording.settling import settle
@@ -61,6 +61,11 @@ class LineState:
         """The names of all that belongs to it."""
         return tuple(one.name for one in fields(cls))
 
+    @property
+    def setting(self) -> Setting:
+        """How the piece is set otherwise than its product."""
+        return Setting.from_table(self.choices)
+
     def put_on(self, row: Any) -> None:
         """Give a row all of it; the row is not stored yet."""
         for name in self.names():
@@ -81,12 +86,13 @@ class LineState:
 
     def to_inputs(self, *, logos: Shelf, height_cap_mm: float | None) -> Inputs:
         """The core's inputs."""
-        product = adjusted(self.product.to_spec(), self.choices)
+        setting = self.setting
+        product = setting.on(self.product.to_spec())
         kept = Wording(text=self.wording, original=self.wording_received)
         return inputs_of(
             product,
             Settled(wording=kept, open_question=self.open_question),
-            second=str(self.choices.get("second", self.second)),
+            second=setting.second_of(self.second),
             logo=self.logo,
             logos=logos,
             size=product.read_size(self.size),
@@ -128,6 +134,10 @@ _CHOICES = {
     "height_mm": ("height at most", " mm"),
     "tracking": ("spacing between letters", " of the height"),
     "thicken_by_mm": ("strokes thicker by", " mm"),
+    "narrowest": ("letters condensed down to", " of their width"),
+    "most_lines": ("lines at most", ""),
+    "one_piece": ("loose parts tied by", ""),
+    "depth_mm": ("deep or proud by", " mm"),
 }
 
 
@@ -139,6 +149,10 @@ def choices_in_words(before: Mapping[str, Any], after: Mapping[str, Any]) -> lis
             usual = "as received" if key == "second" else "the product’s own"
             now = f"{after[key]}{unit}" if key in after else usual
             said.append(f"{name}: {now}")
+    if bool(before.get("without_second")) != bool(after.get("without_second")):
+        said.append(
+            "without the second wording" if after.get("without_second") else "with the second wording"
+        )
     bent = [(given.get("shape"), given.get("shape_amount")) for given in (before, after)]
     if bent[0] != bent[1]:
         shape, amount = bent[1]

@@ -1,0 +1,1 @@
+"""What would cure a finding, seen before it is taken."""

@@ -1,0 +1,1 @@
+"""How one piece is set otherwise than its product."""

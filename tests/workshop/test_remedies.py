@@ -1,0 +1,51 @@
+"""Remedies at the Bench: offered for what is held, taken in one step and taken back in one."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from django.urls import reverse
+
+from tests.workshop.lists import HEADER
+from workshop.intake.taking import take_list
+from workshop.making.tasks import make_list
+from workshop.orders.models import OrderLine
+from workshop.orders.stages import Stage
+
+pytestmark = pytest.mark.django_db
+
+
+def test_what_cures_a_held_piece_is_offered_taken_and_taken_back(shop, owner, owner_client) -> None:
+    orders = HEADER + "R1,1,GUEST-PLATE,,Oystercatcher,1,,Pia\n"
+    make_list(take_list(orders.encode(), name="held.csv", user=owner).pk)
+    line = OrderLine.objects.get(order="R1")
+    assert line.stage == Stage.HELD
+    before = line.revision.fingerprint
+    page = owner_client.get(line.get_absolute_url()).content.decode()
+    assert reverse("bench:remedies", args=[line.pk]) in page
+    offered = owner_client.get(
+        reverse("bench:remedies", args=[line.pk]), {"wording": line.wording, "chosen": "1"}
+    )
+    shown = offered.content.decode()
+    assert 'data-remedy="1"' in shown and "Take it" in shown
+    fields = dict(
+        re.findall(r'<input type="hidden" name="(\w+)" value="([^"]*)"', shown.split('data-remedy="2"')[0])
+    )
+    owner_client.post(reverse("bench:keep", args=[line.pk]), fields)
+    line.refresh_from_db()
+    assert line.stage == Stage.READY and line.choices
+    owner_client.post(reverse("bench:back", args=[line.pk]), {"edition": line.edition})
+    line.refresh_from_db()
+    assert line.stage == Stage.HELD and line.revision.fingerprint == before and not line.choices
+
+
+def test_a_piece_that_is_ready_asks_for_no_cure(shop, owner, owner_client) -> None:
+    orders = HEADER + "R2,1,GUEST-PLATE,,Harbour,1,,Pia\n"
+    make_list(take_list(orders.encode(), name="ready.csv", user=owner).pk)
+    line = OrderLine.objects.get(order="R2")
+    assert line.stage == Stage.READY
+    assert (
+        reverse("bench:remedies", args=[line.pk])
+        not in owner_client.get(line.get_absolute_url()).content.decode()
+    )
