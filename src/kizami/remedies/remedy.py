@@ -46,6 +46,7 @@ class Moved:
     before, after : measured; None where it was not looked at
     limit : of it afterwards
     nearer : whether it came nearer to its limit, or beyond it
+    cured : whether it failed before and passes now
     """
 
     title: str
@@ -54,6 +55,7 @@ class Moved:
     after: float | None
     limit: float
     nearer: bool
+    cured: bool = False
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
@@ -66,7 +68,7 @@ class Remedy:
     said : what it does, in words
     cost : how far the piece departs from what its product intended; see docs/remedies.md
     made : the piece as it would be
-    moved : measures that it changes, those that come nearer to their limit first
+    moved : measures that it changes: those that it cures, those that come nearer to their limit, the others
     """
 
     setting: Setting
@@ -140,9 +142,19 @@ def moved_between(before: Iterable[Finding], after: Iterable[Finding]) -> tuple[
                 after=finding.measured,
                 limit=finding.limit,
                 nearer=nearer,
+                cured=old is not None and old.level is Level.FAILS and finding.level is not Level.FAILS,
             )
         )
-    return tuple(sorted(found, key=lambda row: not row.nearer))
+    for key, old in was.items():
+        if key not in now and old.level is Level.FAILS:
+            # What was thickened, say, and is drawn as it is now, departs from nothing.
+            found.append(
+                Moved(
+                    title=old.title, unit=old.unit, before=old.measured, after=None, limit=old.limit,
+                    nearer=False, cured=True,
+                )
+            )  # fmt: skip
+    return tuple(sorted(found, key=lambda row: (not row.cured, not row.nearer)))
 
 
 def _worst(findings: Iterable[Finding]) -> dict[tuple[str, str], Finding]:

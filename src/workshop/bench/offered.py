@@ -11,7 +11,7 @@ from workshop.drawing.unrolled import UnrolledArea, unrolled_areas
 
 __all__ = ["OfferedRemedy", "offered_remedies"]
 
-_WIDTH_PX, _HEIGHT_PX = 420.0, 190.0
+_WIDTH_PX, _HEIGHT_PX = 200.0, 140.0
 #: The page waits for no search longer than this.
 _SECONDS = 0.8
 _MOST_MOVED = 4
@@ -43,7 +43,7 @@ def offered_remedies(
 ) -> tuple[list[OfferedRemedy], OfferedRemedy | None, list[UnrolledArea]]:
     """Cures, or what comes nearest; and the piece as it is."""
     found = search_remedies(patient, made, seconds=_SECONDS)
-    before = unrolled_areas(made.laid_out, width_px=_WIDTH_PX, height_px=_HEIGHT_PX)
+    before = _drawn(made)
     nearest = None if found.nearest is None else _offered(found.nearest)
     return [_offered(remedy) for remedy in found.cures], nearest, before
 
@@ -54,7 +54,12 @@ def _offered(remedy: Remedy) -> OfferedRemedy:
         said="; ".join(remedy.said),
         cost=remedy.cost,
         fields={k: "on" if v is True else v for k, v in remedy.setting.to_table().items()},
-        drawings=unrolled_areas(remedy.made.laid_out, width_px=_WIDTH_PX, height_px=_HEIGHT_PX),
+        drawings=_drawn(remedy.made),
         moved=remedy.moved[:_MOST_MOVED],
         failing=tuple(failing),
     )
+
+
+def _drawn(made: Made) -> list[UnrolledArea]:
+    """All at one scale, as their areas are the same; without spots, so that letters can be compared."""
+    return unrolled_areas(made.laid_out, width_px=_WIDTH_PX, height_px=_HEIGHT_PX, with_spots=False)

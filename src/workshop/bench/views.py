@@ -47,6 +47,10 @@ def _line(pk: int) -> OrderLine:
     return get_object_or_404(lines, pk=pk)
 
 
+#: What a list may ask for beside the words: it is no departure from the product.
+_ASKED = (Word.TYPEFACE, Word.MATERIAL, Word.FINISH)
+
+
 @dataclass(frozen=True, kw_only=True, slots=True)
 class _Trial:
     """What a request is about: the line as it is kept, or with words and a setting on trial.
@@ -79,8 +83,14 @@ class _Trial:
         return self.line.to_inputs(self.state)
 
     def patient(self) -> Patient:
-        """For what would cure it: as its product has it, and how it is set."""
-        return Patient(base=self.line.to_inputs(replace(self.state, choices={})), setting=self.state.setting)
+        """For what would cure it: as the product has it and the list asks for it, and how it is set."""
+        state = self.state
+        asked = {
+            word.value: self.choices[word.value]
+            for word in _ASKED
+            if getattr(state, word.value) and word.value in self.choices
+        }
+        return Patient(base=self.line.to_inputs(replace(state, choices=asked)), setting=state.setting)
 
 
 def _as_fields(choices: Mapping[str, Any]) -> dict[str, Any]:
@@ -140,6 +150,7 @@ def _result_context(on_trial: _Trial) -> dict[str, Any]:
         "drawings": unrolled_areas(laid_out, width_px=_VIEW_WIDTH_PX, height_px=_VIEW_HEIGHT_PX),
         "findings": rows,
         "failing": failing,
+        "passing": [f for f in rows if f["level"] != "fails"],
         "layout": laid_out.layout,
         "material": shipped_materials()[laid_out.inputs.product.material],
         "facts": saved.facts if saved and not unsaved and not not_made else None,
@@ -250,15 +261,19 @@ def solid_checks(request: HttpRequest, pk: int) -> HttpResponse:
     """The findings on the solid of a wording on trial, and with them the verdict on the whole."""
     line = _line(pk)
     try:
-        made = trial(_trial_of(request.GET, line).inputs())
+        on_trial = _trial_of(request.GET, line)
     except AdjustmentError as error:
         raise Http404(str(error)) from error
+    made = trial(on_trial.inputs())
     findings = gathered(finding_table(f) for f in made.findings)
     context = {
         "solid_findings": [f for f in findings if kind_of(f["code"]).on_solid],
         "failing": [f for f in findings if f["level"] == "fails"],
         "unsaved": True,
         "several": bool(made.laid_out.others),
+        "line": line,
+        # Where the drawing alone fails already, the page has asked for a cure.
+        "asked": "" if made.laid_out.failing or made.stage == "ready" else on_trial.query,
     }
     return render(request, "bench/_solid_checks.html", context)
 

@@ -16,6 +16,8 @@ __all__ = ["UnrolledArea", "unrolled_areas"]
 _FIGURE_PX = 13.0
 #: What rule and labels take above and below an area.
 _AROUND_PX = 76.0
+#: The same where nothing is pointed at.
+_RULE_PX = 44.0
 #: What margins and the gap to the next one take beside an area.
 _BESIDE_PX = 56.0
 
@@ -39,19 +41,21 @@ class UnrolledArea:
 
 
 def unrolled_areas(
-    laid_out: LaidOut, *, width_px: float, height_px: float, with_grid: bool = False
+    laid_out: LaidOut, *, width_px: float, height_px: float, with_grid: bool = False, with_spots: bool = True
 ) -> list[UnrolledArea]:
     """Every lettered area, the wording's own first.
 
     Parameters
     ----------
     width_px, height_px : room for all of them; what is narrow enough stands side by side
+    with_spots : what was measured is pointed at
     """
     parts = laid_out.every_area
     boxes = [part.area.bounds for part in parts]
     widths, heights = [b[2] - b[0] for b in boxes], [b[3] - b[1] for b in boxes]
-    room_px = max(height_px - _AROUND_PX, 60.0)
-    stacked = min(width_px / max(widths), max(room_px - _AROUND_PX * (len(parts) - 1), 120.0) / sum(heights))
+    around_px = _AROUND_PX if with_spots else _RULE_PX
+    room_px = max(height_px - around_px, 60.0)
+    stacked = min(width_px / max(widths), max(room_px - around_px * (len(parts) - 1), 120.0) / sum(heights))
     beside = min((width_px - _BESIDE_PX * len(parts)) / sum(widths), room_px / max(heights))
     scale = max(stacked, beside) if len(parts) > 1 else min(width_px / widths[0], room_px / heights[0])
     out = []
@@ -59,7 +63,7 @@ def unrolled_areas(
         drawing = unrolled_drawing(
             part.area,
             part.layout,
-            part.findings_here(laid_out.findings),
+            part.findings_here(laid_out.findings) if with_spots else (),
             text_mm=_FIGURE_PX / scale,
             grid=area_grid(part.area).flat if with_grid else (),
         )
