@@ -31,7 +31,7 @@ from kizami.solids.body_mesh import BodyMesh
 from kizami.solids.rays import Rays
 from kizami.solids.soundings import wall_under_mm
 
-__all__ = ["LaidOut", "lay_out", "not_made"]
+__all__ = ["LaidOut", "lay_out", "not_made", "reached_mm"]
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
@@ -190,8 +190,33 @@ def _cut_mm(treatment: Treatment, area: Area) -> float:
     return treatment.floor_below_mm if isinstance(treatment, Engraved | InRecess) else 0.0
 
 
+def reached_mm(inputs: Inputs) -> float:
+    """The greatest cap height at which the wording finds room, before anything is made sound: a small part of
+    the work of laying it out. What finds room only below its product's lowest height is held anyway.
+    """
+    area = _ornamented(
+        inputs.product.area_of(inputs.product.blank_for(inputs.size)), inputs.product.ornaments
+    )
+    return max((layout.height_mm for layout in _settings(inputs, area)), default=0.0)
+
+
 def _layouts(inputs: Inputs, area: Area) -> Iterator[Layout]:
     """Every way of setting the wording that its product allows and that fits, made sound."""
+    product = inputs.product
+    limits, treatment, soundness = product.process.limits, product.treatment, product.soundness
+    for layout in _settings(inputs, area):
+        stroke_mm = limits.of("stroke-width", sunk=treatment.sinks)
+        if soundness.thicken == "where needed" and not layout.is_empty:
+            pull = _pull(product, area)
+            stroke_mm = drawn_stroke_mm(stroke_mm, treatment, area.surface, layout.ink_bounds, pull=pull)
+        sound = finished(
+            layout, soundness, stroke_mm=stroke_mm, sagitta_mm=SAGITTA_MM, gap_mm=limits.of("gap-width")
+        )
+        yield ornamented(sound, area.ornaments)
+
+
+def _settings(inputs: Inputs, area: Area) -> Iterator[Layout]:
+    """Every way of setting the wording that its product allows and that fits, as it is drawn."""
     product = inputs.product
     plan = product.plan
     if inputs.height_cap_mm is not None:
@@ -215,26 +240,17 @@ def _layouts(inputs: Inputs, area: Area) -> Iterator[Layout]:
         may_rejoin=product.wording.line_breaks == "wish",
     )
     limits, treatment = product.process.limits, product.treatment
-    soundness = product.soundness
     recess = None
     if isinstance(treatment, InRecess):
         recess = Recess(margin_mm=treatment.margin_mm, clear_mm=limits.of("edge-gap"))
-    for layout in settings_that_fit(
+    yield from settings_that_fit(
         request,
         area=area,
         plan=plan,
         sagitta_mm=SAGITTA_MM,
-        thicker_mm=room_taken_mm(soundness),
+        thicker_mm=room_taken_mm(product.soundness),
         recess=recess,
-    ):
-        stroke_mm = limits.of("stroke-width", sunk=treatment.sinks)
-        if soundness.thicken == "where needed" and not layout.is_empty:
-            pull = _pull(product, area)
-            stroke_mm = drawn_stroke_mm(stroke_mm, treatment, area.surface, layout.ink_bounds, pull=pull)
-        sound = finished(
-            layout, soundness, stroke_mm=stroke_mm, sagitta_mm=SAGITTA_MM, gap_mm=limits.of("gap-width")
-        )
-        yield ornamented(sound, area.ornaments)
+    )
 
 
 #: One area for each blank and its ornaments, so that what is worked out of it is worked out once.

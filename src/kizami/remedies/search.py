@@ -9,7 +9,7 @@ import time
 from dataclasses import dataclass, field
 
 from kizami.checks.finding import Finding, Level
-from kizami.pieces.laying_out import LaidOut, lay_out
+from kizami.pieces.laying_out import LaidOut, lay_out, reached_mm
 from kizami.pieces.make import Made, make_piece
 from kizami.remedies.moves import Move, moves_for
 from kizami.remedies.remedy import Patient, Remedy, departure, moved_between
@@ -41,13 +41,26 @@ class Offered:
 
 @dataclass(order=True, slots=True)
 class _Trial:
-    """A setting that was laid out; ordered by what it costs."""
+    """A setting that was tried; ordered by how much is wrong with its drawing, then by what it costs.
 
-    rank: tuple[float, ...]
+    Attributes
+    ----------
+    wrong : how many checks fail and how far the gravest; nothing where the drawing passes
+    """
+
+    wrong: tuple[float, float]
+    cost: float
     number: int
     setting: Setting = field(compare=False)
     moves: tuple[Move, ...] = field(compare=False)
-    laid: LaidOut = field(compare=False)
+
+    @property
+    def is_sound(self) -> bool:
+        """Whether its drawing passes."""
+        return self.wrong == _SOUND
+
+
+_SOUND = (0.0, 0.0)
 
 
 def search_remedies(patient: Patient, made: Made, *, seconds: float = 1.0, most: int = 3) -> Offered:
@@ -81,10 +94,10 @@ def search_remedies(patient: Patient, made: Made, *, seconds: float = 1.0, most:
             if trial is None:
                 continue
             tried += 1
-            if trial.laid.failing:
-                near.append(trial)
-            else:
+            if trial.is_sound:
                 heapq.heappush(sound, trial)
+            else:
+                near.append(trial)
         while sound and len(cures) < most and (not cures or time.monotonic() < ends):
             trial = heapq.heappop(sound)
             remedy = _remedy(patient, trial, made)
@@ -106,21 +119,27 @@ def _tried(patient: Patient, moves: tuple[Move, ...], seen: set[Setting], number
     if setting in seen:
         return None
     seen.add(setting)
-    laid = lay_out(patient.inputs(setting))
-    cost = departure(setting, laid, patient.base)
-    rank = (*_wrongness(laid), cost) if laid.failing else (cost,)
-    return _Trial(rank=rank, number=number, setting=setting, moves=moves, laid=laid)
+    inputs = patient.inputs(setting)
+    lowest = inputs.product.plan.lowest_height_mm
+    reached = reached_mm(inputs)
+    if 0.0 < reached < lowest - 1e-6:
+        # Too low whatever is done to its strokes: it need not be laid out to know that.
+        wrong, cost = (1.0, lowest / reached - 1.0), 0.0
+    else:
+        laid = lay_out(inputs)
+        wrong, cost = _wrongness(laid), departure(setting, laid, patient.base)
+    return _Trial(wrong=wrong, cost=cost, number=number, setting=setting, moves=moves)
 
 
-def _wrongness(laid: LaidOut) -> tuple[float, ...]:
+def _wrongness(laid: LaidOut) -> tuple[float, float]:
     failing = laid.failing
-    return (float(len(failing)), max((f.weight for f in failing), default=0.0))
+    return (float(len(failing)), max(f.weight for f in failing)) if failing else _SOUND
 
 
 def _combined(near: list[_Trial], singles: list[Move]) -> list[tuple[Move, ...]]:
     """The better of what was tried, each with one change more of another kind."""
     found = []
-    for trial in sorted(near, key=lambda t: (_wrongness(t.laid), t.number))[:_WIDE]:
+    for trial in sorted(near)[:_WIDE]:
         kinds = {move.kind for move in trial.moves}
         found += [(*trial.moves, move) for move in singles if move.kind not in kinds]
     return found
@@ -141,9 +160,8 @@ def _nearest(patient: Patient, near: list[_Trial], before: Made) -> Remedy | Non
     """The trial with the fewest and least failing checks, where it is better than the piece is now."""
     if not near:
         return None
-    best = min(near, key=lambda t: (_wrongness(t.laid), t.number))
     now = [f for f in before.findings if f.level is Level.FAILS]
-    remedy = _remedy(patient, best, before)
+    remedy = _remedy(patient, min(near), before)
     then = [f for f in remedy.made.findings if f.level is Level.FAILS]
     return remedy if then and _grave(then) < _grave(now) else None
 
