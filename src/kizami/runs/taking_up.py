@@ -29,18 +29,21 @@ __all__ = ["lying_mark", "on_tree", "shape_of"]
 
 
 def lying_mark(digest: str, record: Mapping[str, Any], code: str, kind: Kind) -> str:
-    """What tells a shape from others: its file, and where it has a tab, the tab's length.
+    """What tells a shape from others: its file, the way its lettering looks, and its tab's length.
 
     Parameters
     ----------
     digest : SHA-256 of the file
     code : the piece's ticket code
     """
-    process = shipped_processes().get(str(record.get("process", "")))
-    if kind is Kind.SHEET or process is None or _code_on(record) is not CodeOn.TAB:
+    if kind is Kind.SHEET:
         return digest
-    length = tab_length_mm(code, process.limits)
-    return hashlib.sha256(f"{digest} tab {length:g}".encode()).hexdigest()
+    looks = ",".join(f"{x:.0f}" for x in record.get("lettering_mm2") or ())
+    process = shipped_processes().get(str(record.get("process", "")))
+    tab = ""
+    if process is not None and _code_on(record) is CodeOn.TAB:
+        tab = f"{tab_length_mm(code, process.limits):g}"
+    return hashlib.sha256(f"{digest} {looks} {tab}".encode()).hexdigest()
 
 
 def shape_of(

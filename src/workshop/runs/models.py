@@ -32,7 +32,7 @@ class Standing(models.TextChoices):
 class LyingShape(models.Model):
     """How a piece lies and what it covers, measured once for all pieces with the same file."""
 
-    #: SHA-256 of the STL, or of the drawing of what is cut from a sheet; with a tab see `lying_mark`.
+    #: Of its file, the way its lettering looks, and its tab; see `kizami.runs.taking_up.lying_mark`.
     sha256 = models.CharField(max_length=64, primary_key=True)
     height_mm = models.FloatField()
     volume_mm3 = models.FloatField()
