@@ -25,11 +25,11 @@ __all__ = ["figures"]
 
 _GROUP = "remedies"
 #: Held pieces of each product that are looked at, and the names that are gone through for them.
-_PATIENTS, _NAMES = 6, 60
+_PATIENTS, _NAMES = 2, 60
 #: What no setting can cure: it is for a person or the customer to say.
 _NOT_BY_SETTING = frozenset({"wording-settled", "missing-character", "wording-present", "logo-as-sent"})
 #: A search without haste, for what can be cured at all, s.
-_LONG_S = 8.0
+_LONG_S = 3.0
 
 
 def figures() -> Iterator[Figure]:
