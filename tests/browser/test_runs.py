@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.workshop.test_runs import LIST
+from tests.workshop.runs.acts import LIST
 from workshop.intake.taking import take_list
 from workshop.making.tasks import make_list
 from workshop.orders.models import Piece

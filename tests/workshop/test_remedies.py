@@ -8,6 +8,7 @@ import pytest
 from django.urls import reverse
 
 from tests.workshop.lists import HEADER
+from workshop.bench import offered
 from workshop.intake.taking import take_list
 from workshop.making.tasks import make_list
 from workshop.orders.models import OrderLine
@@ -49,3 +50,16 @@ def test_a_piece_that_is_ready_asks_for_no_cure(shop, owner, owner_client) -> No
         reverse("bench:remedies", args=[line.pk])
         not in owner_client.get(line.get_absolute_url()).content.decode()
     )
+
+
+def test_what_time_ended_is_not_called_incurable(shop, owner, owner_client, monkeypatch) -> None:
+    orders = HEADER + "R3,1,GUEST-PLATE,,Oystercatcher,1,,Pia\n"
+    make_list(take_list(orders.encode(), name="held.csv", user=owner).pk)
+    line = OrderLine.objects.get(order="R3")
+    address = reverse("bench:remedies", args=[line.pk])
+    asked = {"wording": line.wording, "chosen": "1"}
+    monkeypatch.setattr(offered, "_SECONDS", 0.0)
+    page = owner_client.get(address, asked).content.decode()
+    assert "No cure found yet" in page and "data-longer" in page and "customer" not in page
+    longer = owner_client.get(address, {**asked, "longer": "1"}).content.decode()
+    assert "Take it" in longer

@@ -69,7 +69,8 @@ _TRACKING = (0.03, 0.06, 0.1, 0.16)
 _NARROW = (0.92, 0.85, 0.78)
 _LARGER = (1.08, 1.18, 1.35)
 _LOWER = (0.94, 0.86, 0.75)
-_STEP_MM = 0.01
+#: Strokes change by this at least, and by this for what is not measured in mm.
+_STEP_MM, _WEIGHT_MM = 0.01, 0.04
 #: Where a wording may be broken into lines.
 _BREAKS = re.compile(r"\s+|(?<=-)(?=\w)")
 
@@ -154,28 +155,25 @@ def _second(patient: Patient, made: Made, finding: Finding) -> Iterator[Move]:
 
 
 def _thicker(patient: Patient, made: Made, finding: Finding) -> Iterator[Move]:
-    now = patient.setting.thicken_by_mm or 0.0
-    missing = max(_STEP_MM, (finding.limit - finding.measured) / 2.0) if finding.unit == "mm" else 0.05
-    for share in (1.05, 1.6, 2.5):
-        yield from _weighed(now + missing * share, "thicker")
+    yield from _weighed(patient, finding, (1.05, 1.6, 2.5))
 
 
 def _thinner(patient: Patient, made: Made, finding: Finding) -> Iterator[Move]:
-    now = patient.setting.thicken_by_mm or 0.0
-    missing = max(_STEP_MM, (finding.limit - finding.measured) / 2.0) if finding.unit == "mm" else 0.03
-    for share in (1.1, 2.0):
-        yield from _weighed(now - missing * share, "thinner")
+    yield from _weighed(patient, finding, (-1.1, -2.0))
 
 
-def _weighed(by: float, how: str) -> Iterator[Move]:
-    value = round(by, 2)
+def _weighed(patient: Patient, finding: Finding, shares: tuple[float, ...]) -> Iterator[Move]:
+    """Half of what is missing on each side of a stroke, and more; told against strokes as drawn."""
+    missing = (finding.limit - finding.measured) / 2.0 if finding.unit == "mm" else _WEIGHT_MM
     low, high = BOUNDS["thicken_by_mm"]
-    if low <= value <= high and value:
-        yield Move(
-            kind="weight",
-            said=f"strokes {abs(value):.2f} mm {how} on each side",
-            change=lambda s, value=value: replace(s, thicken_by_mm=value),  # type: ignore[misc]
-        )
+    for share in shares:
+        value = round((patient.setting.thicken_by_mm or 0.0) + max(_STEP_MM, missing) * share, 2)
+        if low <= value <= high and value:
+            yield Move(
+                kind="weight",
+                said=f"strokes {abs(value):.2f} mm {'thicker' if value > 0.0 else 'thinner'} on each side",
+                change=lambda s, value=value: replace(s, thicken_by_mm=value),  # type: ignore[misc]
+            )
 
 
 def _larger(patient: Patient, made: Made, finding: Finding) -> Iterator[Move]:

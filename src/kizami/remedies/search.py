@@ -31,12 +31,14 @@ class Offered:
     ----------
     cures : remedies with which every check passes, the cheapest first
     nearest : what comes nearest where none cures; None where nothing makes it better
-    tried : how many settings were laid out
+    tried : how many settings were tried
+    is_over : whether all that is worth a trial was tried; else time ended the search, and more may be found
     """
 
     cures: tuple[Remedy, ...]
     nearest: Remedy | None
     tried: int
+    is_over: bool = True
 
 
 @dataclass(order=True, slots=True)
@@ -84,11 +86,12 @@ def search_remedies(patient: Patient, made: Made, *, seconds: float = 1.0, most:
     cures: list[Remedy] = []
     near: list[_Trial] = []
     waiting: list[tuple[Move, ...]] = [(move,) for move in singles]
-    tried = 0
+    tried, is_over = 0, True
     for together in range(1, _MOST_TOGETHER + 1):
         sound: list[_Trial] = []
         for moves in waiting:
             if time.monotonic() > ends:
+                is_over = False
                 break
             trial = _tried(patient, moves, seen, next(numbers))
             if trial is None:
@@ -105,11 +108,12 @@ def search_remedies(patient: Patient, made: Made, *, seconds: float = 1.0, most:
                 cures.append(remedy)
             else:
                 near.append(trial)
-        if cures or together == _MOST_TOGETHER or time.monotonic() > ends:
+        if cures or not is_over or together == _MOST_TOGETHER:
             break
         waiting = _combined(near, singles)
     cures.sort(key=lambda remedy: remedy.cost)
-    return Offered(cures=tuple(cures), nearest=None if cures else _nearest(patient, near, made), tried=tried)
+    nearest = None if cures else _nearest(patient, near, made)
+    return Offered(cures=tuple(cures), nearest=nearest, tried=tried, is_over=is_over)
 
 
 def _tried(patient: Patient, moves: tuple[Move, ...], seen: set[Setting], number: int) -> _Trial | None:

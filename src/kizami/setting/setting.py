@@ -103,6 +103,10 @@ class Setting:
             if (value := getattr(self, name)) not in (None, "") and value is not False
         }
 
+    def to_fields(self) -> dict[str, Any]:
+        """As form fields have it; `read` gives the same setting back."""
+        return {name: "on" if value is True else value for name, value in self.to_table().items()}
+
     @classmethod
     def read(cls, given: Mapping[str, str]) -> Setting:
         """From the text of form fields; empty fields leave the product's own.

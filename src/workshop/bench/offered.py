@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 from kizami.pieces.make import Made
 from kizami.remedies.remedy import Moved, Patient, Remedy
@@ -12,8 +13,8 @@ from workshop.drawing.unrolled import UnrolledArea, unrolled_areas
 __all__ = ["OfferedRemedy", "offered_remedies"]
 
 _WIDTH_PX, _HEIGHT_PX = 200.0, 140.0
-#: The page waits for no search longer than this.
-_SECONDS = 0.8
+#: The page waits for no search longer than this; who asks for more waits longer.
+_SECONDS, _LONGER = 0.8, 6.0
 _MOST_MOVED = 4
 
 
@@ -38,14 +39,19 @@ class OfferedRemedy:
     failing: tuple[str, ...]
 
 
-def offered_remedies(
-    patient: Patient, made: Made
-) -> tuple[list[OfferedRemedy], OfferedRemedy | None, list[UnrolledArea]]:
-    """Cures, or what comes nearest; and the piece as it is."""
-    found = search_remedies(patient, made, seconds=_SECONDS)
-    before = _drawn(made)
+def offered_remedies(patient: Patient, made: Made, *, longer: bool) -> dict[str, Any]:
+    """Cures, or what comes nearest; the piece as it is; and whether more may be found in more time."""
+    found = search_remedies(patient, made, seconds=_LONGER if longer else _SECONDS)
+    cures = [_offered(remedy) for remedy in found.cures]
     nearest = None if found.nearest is None else _offered(found.nearest)
-    return [_offered(remedy) for remedy in found.cures], nearest, before
+    return {
+        "cures": cures,
+        "nearest": nearest,
+        "shown": cures or ([nearest] if nearest is not None else []),
+        "before": _drawn(made),
+        "tried": found.tried,
+        "is_over": found.is_over,
+    }
 
 
 def _offered(remedy: Remedy) -> OfferedRemedy:
@@ -53,7 +59,7 @@ def _offered(remedy: Remedy) -> OfferedRemedy:
     return OfferedRemedy(
         said="; ".join(remedy.said),
         cost=remedy.cost,
-        fields={k: "on" if v is True else v for k, v in remedy.setting.to_table().items()},
+        fields=remedy.setting.to_fields(),
         drawings=_drawn(remedy.made),
         moved=remedy.moved[:_MOST_MOVED],
         failing=tuple(failing),

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 from urllib.parse import urlencode
@@ -77,7 +76,7 @@ class _Trial:
 
     @property
     def query(self) -> str:
-        return urlencode({"wording": self.wording, "chosen": "1", **_as_fields(self.choices)})
+        return urlencode({"wording": self.wording, "chosen": "1", **self.state.setting.to_fields()})
 
     def inputs(self) -> Inputs:
         return self.line.to_inputs(self.state)
@@ -91,11 +90,6 @@ class _Trial:
             if getattr(state, word.value) and word.value in self.choices
         }
         return Patient(base=self.line.to_inputs(replace(state, choices=asked)), setting=state.setting)
-
-
-def _as_fields(choices: Mapping[str, Any]) -> dict[str, Any]:
-    """Choices as the form's fields have them."""
-    return {key: "on" if value is True else value for key, value in choices.items()}
 
 
 def _trial_of(given: QueryDict, line: OrderLine) -> _Trial:
@@ -256,14 +250,23 @@ def look(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "bench/_result.html", _result_context(on_trial))
 
 
+def _asked_for(request: HttpRequest, pk: int) -> _Trial:
+    """The trial that a part of the page is asked for.
+
+    Raises
+    ------
+    Http404 : a value in its address may not be set
+    """
+    try:
+        return _trial_of(request.GET, _line(pk))
+    except AdjustmentError as error:
+        raise Http404(str(error)) from error
+
+
 @require_GET
 def solid_checks(request: HttpRequest, pk: int) -> HttpResponse:
     """The findings on the solid of a wording on trial, and with them the verdict on the whole."""
-    line = _line(pk)
-    try:
-        on_trial = _trial_of(request.GET, line)
-    except AdjustmentError as error:
-        raise Http404(str(error)) from error
+    on_trial = _asked_for(request, pk)
     made = trial(on_trial.inputs())
     findings = gathered(finding_table(f) for f in made.findings)
     context = {
@@ -271,7 +274,7 @@ def solid_checks(request: HttpRequest, pk: int) -> HttpResponse:
         "failing": [f for f in findings if f["level"] == "fails"],
         "unsaved": True,
         "several": bool(made.laid_out.others),
-        "line": line,
+        "line": on_trial.line,
         # Where the drawing alone fails already, the page has asked for a cure.
         "asked": "" if made.laid_out.failing or made.stage == "ready" else on_trial.query,
     }
@@ -281,19 +284,14 @@ def solid_checks(request: HttpRequest, pk: int) -> HttpResponse:
 @require_GET
 def remedies(request: HttpRequest, pk: int) -> HttpResponse:
     """What would cure the piece, made and measured; asked for once the page shows the rest."""
-    line = _line(pk)
-    try:
-        on_trial = _trial_of(request.GET, line)
-    except AdjustmentError as error:
-        raise Http404(str(error)) from error
-    cures, nearest, before = offered_remedies(on_trial.patient(), trial(on_trial.inputs()))
+    on_trial = _asked_for(request, pk)
+    longer = request.GET.get("longer") == "1"
     context = {
-        "line": line,
+        "line": on_trial.line,
         "wording": on_trial.wording,
-        "cures": cures,
-        "nearest": nearest,
-        "shown": cures or ([nearest] if nearest is not None else []),
-        "before": before,
+        "asked": on_trial.query,
+        "longer": longer,
+        **offered_remedies(on_trial.patient(), trial(on_trial.inputs()), longer=longer),
     }
     return render(request, "bench/_remedies.html", context)
 
@@ -345,11 +343,7 @@ def go(request: HttpRequest, pk: int, back: bool) -> HttpResponse:
 @require_GET
 def picture(request: HttpRequest, pk: int) -> HttpResponse:
     """The piece as a picture, of the kept wording or of one on trial."""
-    line = _line(pk)
-    try:
-        inputs = _trial_of(request.GET, line).inputs()
-    except AdjustmentError as error:
-        raise Http404(str(error)) from error
+    inputs = _asked_for(request, pk).inputs()
     mark = f'"{fingerprint(inputs)} picture"'
     if request.headers.get("If-None-Match") == mark:
         return HttpResponseNotModified()
@@ -376,11 +370,8 @@ _PICTURE_PX = (640, 480)
 @require_GET
 def solid(request: HttpRequest, pk: int) -> HttpResponse:
     """The solid for the turning view, of the kept wording or of one on trial."""
-    line = _line(pk)
-    try:
-        on_trial = _trial_of(request.GET, line)
-    except AdjustmentError as error:
-        raise Http404(str(error)) from error
+    on_trial = _asked_for(request, pk)
+    line = on_trial.line
     wording, inputs = on_trial.wording, on_trial.inputs()
     mark = f'"{fingerprint(inputs)}"'
     if request.headers.get("If-None-Match") == mark:

@@ -22,9 +22,9 @@ from workshop.stations.station_form import OPERATION_FIELDS, fields_of, operatio
 @require_GET
 def stations(request: HttpRequest) -> HttpResponse:
     """Every station."""
-    # Of its runs it is asked by name, as stations know nothing of runs.
+    # Of its runs it is asked by name, as stations know nothing of runs. Counted rows forget their own order.
     counts = {name: Count("runs", filter=Q(runs__standing=name)) for name in ("locked", "open", "proposed")}
-    rows = [(row, _takes(row)) for row in Station.objects.annotate(**counts)]
+    rows = [(row, _takes(row)) for row in Station.objects.annotate(**counts).order_by("place", "pk")]
     return render(
         request, "stations/stations.html", {"stations": rows, "place": "stations", "kinds": list(Kind)}
     )

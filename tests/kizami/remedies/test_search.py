@@ -76,7 +76,7 @@ def test_where_one_change_is_not_enough_two_are_tried_together() -> None:
 def test_where_nothing_cures_the_nearest_is_told_and_it_is_nearer() -> None:
     patient, made = held(of_the_demo("GUEST-PLATE", "Featherstonehaugh-Oystercatcherson"))
     found = search_remedies(patient, made, seconds=8.0)
-    assert not found.cures
+    assert not found.cures and found.tried
     assert found.nearest is not None
 
     def gravest(piece: Made) -> tuple[int, float]:
@@ -99,7 +99,8 @@ def test_what_no_setting_can_cure_is_offered_none(base: Inputs) -> None:
 
 def test_time_ends_the_search() -> None:
     patient, made = held(of_the_demo("GUEST-PLATE", "Oystercatcher"))
-    assert search_remedies(patient, made, seconds=0.0).tried == 0
+    ended = search_remedies(patient, made, seconds=0.0)
+    assert ended.tried == 0 and not ended.is_over, "nothing is said to be incurable that was not tried"
 
 
 def test_changes_are_asked_of_every_way_in_turn() -> None:

@@ -189,6 +189,11 @@ def test_a_setting_is_kept_as_a_table_and_comes_back(setting: Setting) -> None:
     assert Setting.from_table({**kept, "of another time": 1}) == setting
 
 
+def test_a_setting_stands_in_the_form_as_it_is_read() -> None:
+    setting = Setting(height_mm=4.5, tracking=-0.05, most_lines=2, one_piece="bridges", without_second=True)
+    assert Setting.read({name: str(value) for name, value in setting.to_fields().items()}) == setting
+
+
 @given(SETTINGS)
 def test_what_is_left_out_again_is_the_product_s_own(setting: Setting) -> None:
     assert AS_THE_PRODUCT.on(TAG) == TAG
