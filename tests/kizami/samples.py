@@ -14,6 +14,7 @@ from kizami.lettering.layout import Layout
 from kizami.pieces.inputs import Inputs
 from kizami.products.product import Product
 from kizami.products.product_file import product_from_table
+from kizami.setting.setting import AS_THE_PRODUCT, Setting
 from kizami.surfaces.plane import Plane
 
 RING_TABLE: dict[str, Any] = {
@@ -58,9 +59,10 @@ def product(table: dict[str, Any], **changes: Any) -> Product:
     return product_from_table(merged)
 
 
-def inputs(which: Product, wording: str, size: str = "54") -> Inputs:
+def inputs(which: Product, wording: str, size: str = "54", *, setting: Setting = AS_THE_PRODUCT) -> Inputs:
     """Inputs for a wording, in ISO 54 if the product has sizes."""
-    return Inputs(product=which, wording=wording, size=which.read_size(size if which.size_system else ""))
+    bore = which.read_size(size if which.size_system else "")
+    return Inputs(product=which, wording=wording, size=bore, setting=setting)
 
 
 def drawn(outlines: shapely.MultiPolygon, treatment: Treatment, *, area: Area | None = None) -> AsMade:

@@ -48,6 +48,8 @@ class Arrangement:
     upside_down : on purpose, for pieces that are worn or held the other way up
     mirrored : on purpose, for seals and stamps
     even_spacing : the white between letters is evened; otherwise it is as the typeface has it
+    along_mm, across_mm : how far it stands from the area's own place, along the reading direction and across
+    turned_deg : how far it is turned about its middle, anticlockwise; on level lines it is not turned
     """
 
     monogram: MonogramForm = MonogramForm.IN_LINE
@@ -61,6 +63,9 @@ class Arrangement:
     upside_down: bool = False
     mirrored: bool = False
     even_spacing: bool = True
+    along_mm: float = 0.0
+    across_mm: float = 0.0
+    turned_deg: float = 0.0
 
     def style(self, tracking: float) -> Style:
         """The style of a line with this tracking."""

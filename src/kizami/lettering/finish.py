@@ -37,6 +37,7 @@ def finished(
     """
     if layout.is_empty:
         return layout
+    layout = layout.measured() if soundness.thicken != "all over" else layout
     layout = _weighed(layout, soundness, stroke_mm, sagitta_mm, gap_mm)
     return in_one_piece(layout, soundness, gap_mm=gap_mm, stroke_mm=stroke_mm)
 
@@ -85,7 +86,7 @@ def _weighed(
     if closed:
         said += f"; {closed} openings closed by it"
     marks = tuple(
-        mark if w is None else replace(mark, plain=False, facts=w.facts)
+        mark if w is None else replace(mark, plain=False, condensed=0.0, facts=w.facts)
         for mark, w in zip(layout.marks, weighed, strict=True)
     )
     return replace(
@@ -102,13 +103,14 @@ def _weighed(
 def _thickened(
     mark: PlacedMark, shape: shapely.MultiPolygon, stroke_mm: float, sagitta_mm: float, gap_mm: float
 ) -> Weighed:
-    if isinstance(mark.source, Artwork) or not mark.plain:
+    if isinstance(mark.source, Artwork) or not (mark.plain or mark.condensed):
         return thicken_where_needed(
             shape, stroke_mm, cap_height=mark.scale_mm, sagitta=sagitta_mm, gap=gap_mm
         )
     weighed = _thickened_glyph(
         mark.source,
         mark.glyph,
+        share=1.0 if mark.plain else mark.condensed,
         scale_mm=mark.scale_mm,
         stroke_mm=stroke_mm,
         sagitta_mm=sagitta_mm,
@@ -120,11 +122,21 @@ def _thickened(
 
 @remembered
 def _thickened_glyph(
-    typeface: Typeface, glyph: int, *, scale_mm: float, stroke_mm: float, sagitta_mm: float, gap_mm: float
+    typeface: Typeface,
+    glyph: int,
+    *,
+    share: float,
+    scale_mm: float,
+    stroke_mm: float,
+    sagitta_mm: float,
+    gap_mm: float,
 ) -> Weighed:
-    """A glyph about its origin, thickened: the letters of a list come again and again at few heights."""
+    """A glyph about its origin, with a share of its width, thickened: the letters of a list come again at few
+    heights."""
     drawn = glyph_in_mm(typeface, glyph, scale_mm=scale_mm, sagitta_mm=sagitta_mm)
     axis = typeface.axis(glyph)
+    if share != 1.0:
+        drawn, axis = shapely.transform(drawn, lambda xy: xy * (share, 1.0)), None
     return thicken_where_needed(
         drawn,
         stroke_mm,

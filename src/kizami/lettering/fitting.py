@@ -327,6 +327,8 @@ class _Search:
             fits=fits,
             missing=missing,
             stretch=stretch,
+            tracking=values.tracking,
+            width=values.width,
         )
 
     def _in_form(self, mark: PlacedMark, drawn: shapely.MultiPolygon) -> shapely.MultiPolygon:

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
 import shapely
 
 from kizami.artwork.artwork import Artwork
-from kizami.lettering.typeface import Typeface
+from kizami.lettering.typeface import Typeface, condensed_facts
 from kizami.outlines.curves import FloatArray, bodies_of, snapped
 from kizami.outlines.hanging import Loop
 from kizami.outlines.narrow import Places, ShapeFacts, measure_shape
@@ -31,6 +31,7 @@ class PlacedMark:
     scale_mm : mm a cap height of the source
     angle_rad : how far it is turned about its origin, anticlockwise
     plain : its outline is the source's own, only scaled, turned and moved
+    condensed : share of its width, where its outline is the source's own but for that; 0 where it is neither
     facts : thinnest stroke and narrowest gap in place, where another outline has been measured already
     """
 
@@ -42,6 +43,7 @@ class PlacedMark:
     scale_mm: float
     plain: bool
     angle_rad: float = 0.0
+    condensed: float = 0.0
     facts: ShapeFacts | None = None
 
     @property
@@ -119,6 +121,7 @@ class Layout:
     departure_mm : how far thickening moved an outline at most
     closed : closed middles and gaps between letters that thickening closed
     ornaments : closed shapes among the outlines that are no letters
+    tracking, width : that it came to: added between letters, cap heights, and the share of their width
     """
 
     text: str
@@ -141,6 +144,8 @@ class Layout:
     departure_mm: float = 0.0
     closed: int = 0
     ornaments: shapely.MultiPolygon = field(default_factory=shapely.MultiPolygon)
+    tracking: float = 0.0
+    width: float = 1.0
 
     @property
     def is_empty(self) -> bool:
@@ -193,10 +198,20 @@ class Layout:
             module = mark.scale_mm / mark.source.modules
             square = Places.discs([(shape.centroid.x, shape.centroid.y, module)])
             return ShapeFacts(strokes=square, gaps=square, middles=Places.none())
-        if not mark.plain or isinstance(mark.source, Artwork):
+        if isinstance(mark.source, Artwork) or not (mark.plain or mark.condensed):
             return measure_shape(shape, cap_height=mark.scale_mm)
         unit = mark.scale_mm / mark.source.cap_height_upem
+        if not mark.plain:
+            return mark.place_facts(condensed_facts(mark.source, mark.glyph, mark.condensed), unit)
         return mark.place_facts(mark.source.facts(mark.glyph), unit)
+
+    def measured(self) -> Layout:
+        """The same with what is narrow kept with its marks: what is changed next measures only what it changed."""
+        kept = (
+            mark if mark.plain or mark.facts is not None or shape.is_empty else replace(mark, facts=facts)
+            for mark, shape, facts in zip(self.marks, self.shapes, self.narrow, strict=True)
+        )
+        return replace(self, marks=tuple(kept))
 
     def letter(self, cluster: int) -> str:
         """What stands at a place of the wording, for people."""

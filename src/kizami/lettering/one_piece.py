@@ -160,7 +160,7 @@ def _marks_gathered(
             marks.extend((cluster, mark) for mark in found.marks)
         joints.extend(found.joints)
         for n, shape, facts in zip(of_letter, found.shapes, found.facts, strict=True):
-            shapes[n], placed[n] = shape, replace(placed[n], plain=False, facts=facts)
+            shapes[n], placed[n] = shape, replace(placed[n], plain=False, condensed=0.0, facts=facts)
     if not joints:
         return layout, [], []
     outlines = join_shapes([s for s in shapes if not s.is_empty])

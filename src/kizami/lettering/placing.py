@@ -26,7 +26,17 @@ from kizami.lettering.round_about import (
     ornament_of,
     set_round,
 )
-from kizami.lettering.shapes import STRAIGHT, Filled, Letter, Straight, is_scale_free, shape_letters
+from kizami.lettering.shapes import (
+    STRAIGHT,
+    Filled,
+    Letter,
+    LetterShape,
+    Shaped,
+    Straight,
+    is_scale_free,
+    shape_letters,
+    turned_about_middle,
+)
 from kizami.lettering.typeface import Typeface, join_shapes
 from kizami.lettering.unit_drawings import Drawing, Outlines, Unit, array_of, middle_of, placed_marks
 from kizami.lettering.units import has_joined_units
@@ -125,7 +135,9 @@ class Placing:
         self.recess = recess
         self._clearance_mm = round(plan.clearance_mm + thicker_mm, 4)
         self.region = area.clear_region(self._clearance_mm)
-        self.anchor = np.array(area.anchor)
+        arrangement = request.arrangement
+        self._moved = np.array([arrangement.along_mm, arrangement.across_mm])
+        self.anchor = np.array(area.anchor) + self._moved
         straight = isinstance(request.arrangement.shape, Straight) and request.arrangement.level
         self.level = Level.of(area) if straight else None
         self._turn_region()
@@ -223,18 +235,12 @@ class Placing:
                 sagitta_mm=self.sagitta_mm,
                 joined=self._joined(block),
             )
-            stood = shapely.transform(array_of(shaped.outlines), lambda xy: xy + level.offset(middle))
+            stood = shapely.transform(array_of(shaped.outlines), lambda xy: xy + self._level_offset(middle))
             return [
                 shapely.transform(stood, lambda uv, w=share: level.turned(uv, w))
                 for share in self._level_shares()
             ]
-        shaped = shape_letters(
-            letters,
-            self.request.arrangement.shape,
-            height_mm=height,
-            sagitta_mm=self.sagitta_mm,
-            joined=self._joined(block),
-        )
+        shaped = self._shaped(letters, block, height, self.sagitta_mm)
         outlines = array_of(shaped.outlines)
         centre = middle_of(outlines)
         return [shapely.transform(outlines, lambda xy, a=a: xy - centre + a) for a in self._anchors()]
@@ -359,6 +365,15 @@ class Placing:
             for s, m in zip(outlines, marks, strict=True)
         ]
 
+    def _shaped(self, letters: list[Letter], block: Block, height_mm: float, sagitta_mm: float) -> Shaped:
+        """Letters on their shape, turned as asked."""
+        arrangement = self.request.arrangement
+        shape: LetterShape = arrangement.shape
+        joined = self._joined(block)
+        shaped = shape_letters(letters, shape, height_mm=height_mm, sagitta_mm=sagitta_mm, joined=joined)
+        # What goes right round an area has no middle to be turned about.
+        return shaped if self.is_spread else turned_about_middle(shaped, arrangement.turned_deg)
+
     def _joined(self, block: Block) -> bool:
         """Whether letters of it run into each other, so that a bent line bends them."""
         faces = {mark.source for mark in block.marks if not isinstance(mark.source, Artwork)}
@@ -426,13 +441,7 @@ class Placing:
             # and a shape that grows with the letters is bent once.
             sagitta = self.sagitta_mm / self.plan.greatest_height_mm
             letters = self._letters(block.marks, draw(block, sagitta=sagitta))
-            shaped = shape_letters(
-                letters,
-                self.request.arrangement.shape,
-                height_mm=1.0,
-                sagitta_mm=sagitta,
-                joined=self._joined(block),
-            )
+            shaped = self._shaped(letters, block, 1.0, sagitta)
             unit = self._units[key] = Unit.of(join_shapes(shaped.outlines))
         return unit
 
@@ -455,11 +464,8 @@ class Placing:
         ]
         if self.level is not None:
             return self._placed_level(block, flat, height, self.level)
-        shape = self.request.arrangement.shape
         letters = self._letters(block.marks, flat)
-        shaped = shape_letters(
-            letters, shape, height_mm=height, sagitta_mm=self.sagitta_mm, joined=self._joined(block)
-        )
+        shaped = self._shaped(letters, block, height, self.sagitta_mm)
         inked = [s for s in shaped.outlines if not s.is_empty]
         if not inked:
             return list(shaped.outlines), placed_marks(block, shaped, height, np.zeros(2)), shaped.stretch
@@ -495,7 +501,7 @@ class Placing:
             sagitta_mm=self.sagitta_mm,
             joined=self._joined(block),
         )
-        offset = level.offset(middle)
+        offset = self._level_offset(middle)
         shapes: list[shapely.MultiPolygon] = []
         marks: list[PlacedMark] = []
         for share in self._level_shares():
@@ -512,9 +518,20 @@ class Placing:
     def _level_shares(self) -> list[float]:
         """By what shares of the turn the wording is moved along the level line, once for each copy."""
         turn = self.request.arrangement.turn
+        shares = [0.0]
         if isinstance(turn, Repeated):
-            return [(place - (turn.times - 1) / 2.0) / turn.times for place in range(turn.times)]
-        return [turn.direction_deg / 360.0] if isinstance(turn, Sector) else [0.0]
+            shares = [(place - (turn.times - 1) / 2.0) / turn.times for place in range(turn.times)]
+        elif isinstance(turn, Sector):
+            shares = [turn.direction_deg / 360.0]
+        assert self.level is not None
+        moved = float(self._moved[0]) / (self.level.reach_mm * self.level.apex.turn_rad)
+        return [share + moved for share in shares]
+
+    def _level_offset(self, middle_mm: float) -> np.ndarray:
+        """Where the middle of a level baseline stands, (u, v)."""
+        assert self.level is not None
+        offset: np.ndarray = self.level.offset(middle_mm) + np.array([0.0, self._moved[1]])
+        return offset
 
 
 def _turns_from(part: shapely.Geometry, low: float, period: float) -> int:

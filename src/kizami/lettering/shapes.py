@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -33,6 +33,7 @@ __all__ = [
     "Straight",
     "is_scale_free",
     "shape_letters",
+    "turned_about_middle",
 ]
 
 #: Letters in a filled outline that can still be read: five to six (common practice, no source).
@@ -222,6 +223,33 @@ def shape_letters(
     if joined:
         return _bend(letters, along.warp(middle, height_mm), sagitta_mm, bend_radius_mm=height_mm)
     return _turn(letters, lambda x: along.at(x - middle))
+
+
+def turned_about_middle(shaped: Shaped, degrees: float) -> Shaped:
+    """Letters turned together, anticlockwise, about the middle of the box round them."""
+    inked = [outline for outline in shaped.outlines if not outline.is_empty]
+    if not degrees or not inked:
+        return shaped
+    low_x, low_y, high_x, high_y = shapely.total_bounds(np.array(inked, dtype=object)).tolist()
+    middle = ((low_x + high_x) / 2.0, (low_y + high_y) / 2.0)
+    angle = math.radians(degrees)
+    cos, sin = math.cos(angle), math.sin(angle)
+    turn = np.array([[cos, sin], [-sin, cos]])
+
+    def moved(move: Move | None) -> Move | None:
+        if move is None:
+            return None
+        x, y = (np.array([move.x, move.y]) - middle) @ turn + middle
+        return replace(move, x=float(x), y=float(y), angle_rad=move.angle_rad + angle)
+
+    return Shaped(
+        outlines=tuple(
+            shapely.transform(outline, lambda xy: (xy - middle) @ turn + middle)
+            for outline in shaped.outlines
+        ),
+        stretch=shaped.stretch,
+        moves=tuple(moved(move) for move in shaped.moves),
+    )
 
 
 def _turn(letters: Sequence[Letter], at: Callable[[float], tuple[float, float, float]]) -> Shaped:

@@ -36,6 +36,7 @@ __all__ = [
     "ShapedGlyph",
     "Style",
     "Typeface",
+    "condensed_facts",
     "join_shapes",
     "missing_characters",
 ]
@@ -234,6 +235,14 @@ class Typeface:
         """How far a glyph takes the pen, font units."""
         return float(self._hb_font.get_glyph_h_advance(glyph))
 
+    def extents(self, glyph: int) -> tuple[float, float, float, float] | None:
+        """The box round a glyph, (x low, y low, x high, y high), font units; None for one without ink."""
+        found = self._hb_font.get_glyph_extents(glyph)
+        if found is None or not (found.width or found.height):
+            return None
+        low_x, high_y = float(found.x_bearing), float(found.y_bearing)
+        return low_x, high_y + float(found.height), low_x + float(found.width), high_y
+
     @cached_property
     def slant(self) -> float:
         """How far it leans to the right for one height, by what the file states."""
@@ -420,6 +429,14 @@ def glyph_lines(typeface: Typeface, glyph: int) -> CentreLines | None:
     outline = typeface.outline(glyph, sagitta_upem=typeface.cap_height_upem / 1000).polygons
     lines = centre_lines(outline, typeface.axis(glyph))
     return None if lines is None else lines.moved((unit, unit), (0.0, 0.0))
+
+
+@remembered
+def condensed_facts(typeface: Typeface, glyph: int, share: float) -> ShapeFacts:
+    """Thinnest stroke and narrowest gap within a glyph drawn with a share of its width, font units."""
+    drawn = typeface.outline(glyph, sagitta_upem=typeface.cap_height_upem / 1000).polygons
+    condensed = shapely.transform(drawn, lambda xy: xy * (share, 1.0))
+    return measure_shape(condensed, cap_height=typeface.cap_height_upem)
 
 
 @remembered

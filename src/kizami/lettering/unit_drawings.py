@@ -61,6 +61,11 @@ class Unit:
         )
 
 
+def _condensed(mark: Mark) -> float:
+    """Share of its own width that a mark is drawn with; 0 where it is drawn the other way round."""
+    return mark.scale_x / mark.scale_y if mark.scale_x > 0.0 and mark.scale_y > 0.0 else 0.0
+
+
 def placed_marks(block: Block, shaped: Shaped, height: float, offset: np.ndarray) -> list[PlacedMark]:
     marks = []
     for mark, move in zip(block.marks, shaped.moves, strict=True):
@@ -79,6 +84,7 @@ def placed_marks(block: Block, shaped: Shaped, height: float, offset: np.ndarray
                 scale_mm=height * abs(mark.scale_y),
                 angle_rad=angle,
                 plain=move is not None and mark.is_plain,
+                condensed=_condensed(mark) if move is not None else 0.0,
             )
         )
     return marks

@@ -24,6 +24,8 @@ class Soundness:
     loop : where a loop to hang the piece by is put
     loop_hole_mm, loop_wall_mm : its hole and the material around it
     rim_mm : a rim of this width around everything; 0 is none
+    gaps : slits within letters and beside joints that are narrower than the process keeps open stay as drawn,
+        are opened until it does, or are closed
     """
 
     thicken: Literal["never", "where needed", "all over"] = "never"
@@ -37,3 +39,4 @@ class Soundness:
     loop_hole_mm: float = 3.0
     loop_wall_mm: float = 1.2
     rim_mm: float = 0.0
+    gaps: Literal["as drawn", "opened", "closed"] = "as drawn"

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 import hashlib
 import json
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import kizami
 from kizami.artwork.artwork import Artwork
-from kizami.lettering.shipped import shipped_typeface
+from kizami.lettering.shipped import shipped_typeface, shipped_typeface_codes
 from kizami.lettering.typeface import Typeface
 from kizami.products.product import Product
 from kizami.remembering import remembered
+from kizami.setting.setting import AS_THE_PRODUCT, Setting
 from kizami.sizes import RingSize
 
 __all__ = ["SAGITTA_MM", "Inputs", "fingerprint"]
@@ -34,6 +35,7 @@ class Inputs:
     artwork : a logo or a code, or None
     height_cap_mm : height that a set shares, or None
     open_question : why the wording is not settled yet, or ""; holds the piece
+    setting : how it is set otherwise than its product
     """
 
     product: Product
@@ -44,6 +46,25 @@ class Inputs:
     artwork: Artwork | None = None
     height_cap_mm: float | None = None
     open_question: str = ""
+    setting: Setting = AS_THE_PRODUCT
+
+    @property
+    def as_set(self) -> Inputs:
+        """With its setting laid over product and words: what is made, and nothing set otherwise."""
+        setting = self.setting
+        if setting == AS_THE_PRODUCT:
+            return self
+        product = _laid_over(setting, self.product)
+        language = product.arrangement.language
+        shipped = setting.typeface and setting.typeface in shipped_typeface_codes()
+        return replace(
+            self,
+            product=product,
+            wording=setting.words_of(self.wording, language),
+            second=setting.words_of(setting.second_of(self.second), language),
+            typeface=None if shipped else self.typeface,
+            setting=AS_THE_PRODUCT,
+        )
 
     @property
     def face(self) -> Typeface:
@@ -54,8 +75,10 @@ class Inputs:
 def fingerprint(inputs: Inputs) -> str:
     """SHA-256 over everything that shapes the piece, as 64 hexadecimal digits.
 
-    The way a size was written does not matter, only its bore; the product's name neither.
+    The way a size was written does not matter, only its bore; the product's name neither. What is set as the
+    product has it anyway shapes nothing.
     """
+    inputs = inputs.as_set
     facts = {
         "recipe": kizami.RECIPE,
         "sagitta_mm": SAGITTA_MM,
@@ -73,6 +96,12 @@ def fingerprint(inputs: Inputs) -> str:
     }
     text = json.dumps(facts, sort_keys=True, separators=(",", ":"), ensure_ascii=True)
     return hashlib.sha256(text.encode()).hexdigest()
+
+
+@remembered
+def _laid_over(setting: Setting, product: Product) -> Product:
+    """One value for each setting, so that what is worked out of a product is worked out once."""
+    return setting.on(product)
 
 
 @remembered

@@ -11,6 +11,7 @@ import shapely
 
 from kizami.as_made.as_made import AsMade, pull_of
 from kizami.as_made.drawn import drawn_stroke_mm
+from kizami.as_made.narrow_gaps import with_gaps
 from kizami.as_made.treatment import Engraved, InRecess, Pierced, Treatment
 from kizami.blanks.area import Area
 from kizami.blanks.name_piece import NamePiece
@@ -31,7 +32,7 @@ from kizami.solids.body_mesh import BodyMesh
 from kizami.solids.rays import Rays
 from kizami.solids.soundings import wall_under_mm
 
-__all__ = ["LaidOut", "lay_out", "not_made", "reached_mm"]
+__all__ = ["LaidOut", "drawn_layouts", "lay_out", "not_made"]
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
@@ -40,7 +41,7 @@ class LaidOut:
 
     Attributes
     ----------
-    inputs : what was asked for
+    inputs : what was asked for, as it is set
     blank : in its size
     made : the area of the wording as it is made
     case : what the checks have looked at; None where nothing could be laid out
@@ -88,6 +89,7 @@ def lay_out(inputs: Inputs) -> LaidOut:
 
     Whatever goes wrong on the way holds this piece and no other: it comes back with nothing set.
     """
+    inputs = inputs.as_set
     try:
         return _lay_out(inputs)
     except Exception as error:  # noqa: BLE001 - one piece must never stop a list
@@ -160,6 +162,9 @@ def _laid_on(inputs: Inputs, blank: Blank, *, behind_mm: float) -> LaidOut:
         made = AsMade(
             area=area, layout=layout, treatment=inputs.product.treatment, pull=_pull(inputs.product, area)
         )
+        how = inputs.product.soundness.gaps
+        if how != "as drawn":
+            made = with_gaps(made, how, _kept_open_mm(inputs.product))
         case = _flat_case(inputs, made, blank, behind_mm)
         laid = LaidOut(inputs=inputs, blank=blank, made=made, case=case, findings=run_flat(case))
         if not laid.failing:
@@ -168,6 +173,13 @@ def _laid_on(inputs: Inputs, blank: Blank, *, behind_mm: float) -> LaidOut:
             best = laid
     assert best is not None
     return best
+
+
+def _kept_open_mm(product: Product) -> float:
+    """The narrowest gap that a process keeps open; of what is pierced, the narrowest web that holds."""
+    limits = product.process.limits
+    gap_mm = limits.of("gap-width")
+    return max(gap_mm, limits.of("web-width")) if isinstance(product.treatment, Pierced) else gap_mm
 
 
 def _wrongness(laid: LaidOut) -> tuple[float, ...]:
@@ -190,14 +202,14 @@ def _cut_mm(treatment: Treatment, area: Area) -> float:
     return treatment.floor_below_mm if isinstance(treatment, Engraved | InRecess) else 0.0
 
 
-def reached_mm(inputs: Inputs) -> float:
-    """The greatest cap height at which the wording finds room, before anything is made sound: a small part of
-    the work of laying it out. What finds room only below its product's lowest height is held anyway.
+def drawn_layouts(inputs: Inputs) -> Iterator[Layout]:
+    """Every way of setting the wording that its product allows and that fits, as it is drawn.
+
+    Nothing is made sound or checked: it is a small part of the work of laying it out.
     """
-    area = _ornamented(
-        inputs.product.area_of(inputs.product.blank_for(inputs.size)), inputs.product.ornaments
-    )
-    return max((layout.height_mm for layout in _settings(inputs, area)), default=0.0)
+    inputs = inputs.as_set
+    blank = inputs.product.blank_for(inputs.size)
+    yield from _settings(inputs, _ornamented(inputs.product.area_of(blank), inputs.product.ornaments))
 
 
 def _layouts(inputs: Inputs, area: Area) -> Iterator[Layout]:

@@ -18,6 +18,7 @@ from kizami.lettering.typeface import Typeface
 from kizami.pieces.inputs import Inputs
 from kizami.processes import shipped_materials
 from kizami.products.product import Catalogue, Product, Word, fold_code
+from kizami.setting.setting import AS_THE_PRODUCT, Setting
 from kizami.sizes import RingSize
 from kizami.wording.cleaning import Wording
 from kizami.wording.order_list import OrderRow
@@ -165,6 +166,7 @@ def inputs_of(
     height_cap_mm: float | None = None,
     second_day_first: bool | None = None,
     language: str = "",
+    setting: Setting = AS_THE_PRODUCT,
 ) -> Inputs:
     """What a piece is made from: the settled wording with its second part and its logo or code."""
     question = settled.open_question
@@ -181,19 +183,25 @@ def inputs_of(
         question = question or str(error)
     plan = product.second_plan
     other = None
+    if setting.second is not None:
+        second = setting.second
     if plan is not None and second:
         other = settle(second, plan, day_first=second_day_first, language=language)
     if other is not None and other.open_question:
         question = question or f"Second wording: {other.open_question}"
+    said = other.wording.text if other is not None else ""
+    if setting.second is not None:
+        setting = replace(setting, second=said)
     return Inputs(
         product=product,
         wording=settled.wording.text,
         size=size,
-        second=other.wording.text if other is not None else "",
+        second=said,
         artwork=artwork,
         typeface=typeface,
         height_cap_mm=height_cap_mm,
         open_question=question,
+        setting=setting,
     )
 
 

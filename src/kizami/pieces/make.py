@@ -19,7 +19,7 @@ from kizami.pieces.rescuing import rescued
 from kizami.processes import shipped_materials
 from kizami.solids.solid import Solid
 
-__all__ = ["Made", "make_piece"]
+__all__ = ["Made", "make_laid_out", "make_piece"]
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
@@ -54,7 +54,12 @@ class Made:
 
 def make_piece(inputs: Inputs) -> Made:
     """The whole way. A piece that can't be made comes back held, with the finding that says why."""
-    laid_out = lay_out(inputs)
+    return make_laid_out(lay_out(inputs))
+
+
+def make_laid_out(laid_out: LaidOut) -> Made:
+    """The rest of the way, of a piece that is laid out already."""
+    inputs = laid_out.inputs
     solid: Solid | None = None
     built: tuple[Finding, ...] = ()
     try:

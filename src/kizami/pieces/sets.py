@@ -28,7 +28,7 @@ def set_height_mm(members: Sequence[Inputs]) -> float | None:
     heights = []
     for inputs in members:
         height = _height_alone(replace(inputs, height_cap_mm=None))
-        if height >= inputs.product.plan.lowest_height_mm - 1e-9:
+        if height >= inputs.as_set.product.plan.lowest_height_mm - 1e-9:
             heights.append(height)
     return min(heights, default=None)
 

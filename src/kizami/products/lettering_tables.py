@@ -223,6 +223,9 @@ class ArrangementTable(Table):
     upside_down: StrictBool = False
     mirrored: StrictBool = False
     even_spacing: StrictBool = True
+    along_mm: Annotated[float, Within(-500, 500)] = 0.0
+    across_mm: Annotated[float, Within(-500, 500)] = 0.0
+    turned_deg: Annotated[float, Within(-180, 180)] = 0.0
     shape: Annotated[
         StraightTable | ArcTable | PathTable | ArchedTable | FilledTable, Field(discriminator="kind")
     ] = StraightTable(kind="straight")
@@ -302,6 +305,7 @@ class SoundnessTable(Table):
     loop_hole_mm: Annotated[float, Within(0.5, 30)] = 3.0
     loop_wall_mm: Annotated[float, Within(0.2, 20)] = 1.2
     rim_mm: Annotated[float, Within(0, 20)] = 0.0
+    gaps: Literal["as drawn", "opened", "closed"] = "as drawn"
     makes = Soundness
 
     @model_validator(mode="after")

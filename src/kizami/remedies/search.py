@@ -1,26 +1,37 @@
-"""The search for what cures a held piece: single changes first, then two and three together, best first, each
-made and measured before it is offered."""
+"""The search for what cures a held piece: ways that its findings ask for and what they lead to, the nearest
+to the product first, each made and measured before it is offered."""
 
 from __future__ import annotations
 
 import heapq
 import itertools
 import time
-from dataclasses import dataclass, field
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field, replace
 
+from kizami.checks.cases import finding as finding_of
 from kizami.checks.finding import Finding, Level
-from kizami.pieces.laying_out import LaidOut, lay_out, reached_mm
-from kizami.pieces.make import Made, make_piece
-from kizami.remedies.moves import Move, moves_for
-from kizami.remedies.remedy import Patient, Remedy, departure, moved_between
+from kizami.lettering.layout import Layout
+from kizami.pieces.inputs import Inputs
+from kizami.pieces.laying_out import drawn_layouts, lay_out
+from kizami.pieces.make import Made, make_laid_out
+from kizami.remedies.departing import asked_of_customer, departure, outside_of
+from kizami.remedies.foreseeing import foreseen
+from kizami.remedies.remedy import Remedy, moved_between
+from kizami.remedies.ways import Way, ways_for
 from kizami.setting.setting import Setting
+from kizami.setting.telling import told
 
 __all__ = ["Offered", "search_remedies"]
 
-#: So many changes together at most.
-_MOST_TOGETHER = 3
-#: So many of the better trials are tried with others.
-_WIDE = 6
+#: So many changes after one another at most; each may be of several values at once.
+_MOST_ROUNDS = 3
+#: Of what a trial leads to so many settings are tried, and of each check so many ways are put together.
+_MOST_NEXT, _MOST_WAYS = 24, 12
+#: A change that comes after another one is tried a little later than one that costs as much by itself.
+_A_ROUND = 0.1
+#: What no setting cures: it is for a person or the customer to say.
+_NOT_BY_SETTING = frozenset({"wording-settled", "wording-present", "logo-as-sent", "made"})
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
@@ -42,133 +53,237 @@ class Offered:
 
 
 @dataclass(order=True, slots=True)
-class _Trial:
-    """A setting that was tried; ordered by how much is wrong with its drawing, then by what it costs.
+class _Next:
+    """A setting that is to be tried, by what it will cost as far as that is known.
 
     Attributes
     ----------
-    wrong : how many checks fail and how far the gravest; nothing where the drawing passes
+    above_mm : the height that what it comes from reached, where that was too low; else 0
     """
 
-    wrong: tuple[float, float]
     cost: float
     number: int
+    round: int = field(compare=False)
     setting: Setting = field(compare=False)
-    moves: tuple[Move, ...] = field(compare=False)
-
-    @property
-    def is_sound(self) -> bool:
-        """Whether its drawing passes."""
-        return self.wrong == _SOUND
+    above_mm: float = field(compare=False)
 
 
-_SOUND = (0.0, 0.0)
+@dataclass(frozen=True, eq=False, slots=True)
+class _Tried:
+    """What came of a setting: as far as it was laid out, and made where its drawing passes."""
+
+    setting: Setting
+    layout: Layout
+    failing: tuple[Finding, ...]
+    made: Made | None
 
 
-def search_remedies(patient: Patient, made: Made, *, seconds: float = 1.0, most: int = 3) -> Offered:
-    """Find the changes that cure a piece at the least cost.
+def search_remedies(inputs: Inputs, made: Made, *, seconds: float = 1.0, most: int = 3) -> Offered:
+    """Find the changes of its setting that cure a piece at the least cost.
 
     Flat checks are asked first; what passes them is made as a whole, and only what passes every check then
     is a cure. None makes another finding worse unseen: what passes has no failing one.
 
     Parameters
     ----------
+    inputs : of the piece, with its setting
     made : the piece as it is set now
     seconds : after which nothing new is begun
     most : so many cures are enough
     """
-    if made.stage == "ready":
+    failing = _failing(made.findings)
+    if not failing or any(f.code in _NOT_BY_SETTING for f in failing):
         return Offered(cures=(), nearest=None, tried=0)
     ends = time.monotonic() + seconds
-    singles = moves_for(patient, made)
     numbers = itertools.count()
-    seen: set[Setting] = {patient.setting}
+    seen = {inputs.setting}
+    start = _Tried(inputs.setting, made.laid_out.layout, failing, made)
+    waiting: list[_Next] = []
+    for cost, setting in _led_to(inputs, start):
+        _push(waiting, seen, _Next(cost, next(numbers), 1, setting, _short_mm(start)))
     cures: list[Remedy] = []
-    near: list[_Trial] = []
-    waiting: list[tuple[Move, ...]] = [(move,) for move in singles]
-    tried, is_over = 0, True
-    for together in range(1, _MOST_TOGETHER + 1):
-        sound: list[_Trial] = []
-        for moves in waiting:
-            if time.monotonic() > ends:
-                is_over = False
-                break
-            trial = _tried(patient, moves, seen, next(numbers))
-            if trial is None:
-                continue
-            tried += 1
-            if trial.is_sound:
-                heapq.heappush(sound, trial)
-            else:
-                near.append(trial)
-        while sound and len(cures) < most and (not cures or time.monotonic() < ends):
-            trial = heapq.heappop(sound)
-            remedy = _remedy(patient, trial, made)
-            if remedy.cures:
-                cures.append(remedy)
-            else:
-                near.append(trial)
-        if cures or not is_over or together == _MOST_TOGETHER:
+    near: list[_Tried] = []
+    tried = 0
+    while waiting and len(cures) < most and time.monotonic() < ends:
+        one = heapq.heappop(waiting)
+        if cures and one.cost > 1.5 * cures[0].cost + 0.6:
+            # What is left departs by so much more than what is found that nobody would take it.
+            waiting.clear()
             break
-        waiting = _combined(near, singles)
+        if any(_holds_more(one.setting, cure.setting, inputs.setting) for cure in cures):
+            # It changes all that a cure changes, and more: the cure does.
+            continue
+        result = _try(inputs, one.setting)
+        tried += 1
+        if not result.failing and result.made is not None:
+            cures.append(_remedy(inputs, one.setting, result.made, before=made))
+            continue
+        near.append(result)
+        if one.round < _MOST_ROUNDS and not _is_no_higher(result, one.above_mm):
+            for cost, setting in _led_to(inputs, result):
+                after = one.cost + cost + _A_ROUND
+                _push(waiting, seen, _Next(after, next(numbers), one.round + 1, setting, _short_mm(result)))
     cures.sort(key=lambda remedy: remedy.cost)
-    nearest = None if cures else _nearest(patient, near, made)
-    return Offered(cures=tuple(cures), nearest=nearest, tried=tried, is_over=is_over)
-
-
-def _tried(patient: Patient, moves: tuple[Move, ...], seen: set[Setting], number: int) -> _Trial | None:
-    setting = patient.setting
-    for move in moves:
-        setting = move.change(setting)
-    if setting in seen:
-        return None
-    seen.add(setting)
-    inputs = patient.inputs(setting)
-    lowest = inputs.product.plan.lowest_height_mm
-    reached = reached_mm(inputs)
-    if 0.0 < reached < lowest - 1e-6:
-        # Too low whatever is done to its strokes: it need not be laid out to know that.
-        wrong, cost = (1.0, lowest / reached - 1.0), 0.0
-    else:
-        laid = lay_out(inputs)
-        wrong, cost = _wrongness(laid), departure(setting, laid, patient.base)
-    return _Trial(wrong=wrong, cost=cost, number=number, setting=setting, moves=moves)
-
-
-def _wrongness(laid: LaidOut) -> tuple[float, float]:
-    failing = laid.failing
-    return (float(len(failing)), max(f.weight for f in failing)) if failing else _SOUND
-
-
-def _combined(near: list[_Trial], singles: list[Move]) -> list[tuple[Move, ...]]:
-    """The better of what was tried, each with one change more of another kind."""
-    found = []
-    for trial in sorted(near)[:_WIDE]:
-        kinds = {move.kind for move in trial.moves}
-        found += [(*trial.moves, move) for move in singles if move.kind not in kinds]
-    return found
-
-
-def _remedy(patient: Patient, trial: _Trial, before: Made) -> Remedy:
-    made = make_piece(patient.inputs(trial.setting))
-    return Remedy(
-        setting=trial.setting,
-        said=tuple(move.said for move in trial.moves),
-        cost=departure(trial.setting, made.laid_out, patient.base),
-        made=made,
-        moved=moved_between(before.findings, made.findings),
+    nearest = None if cures else _nearest(inputs, near, made)
+    return Offered(
+        cures=tuple(cures), nearest=nearest, tried=tried, is_over=not waiting or len(cures) >= most
     )
 
 
-def _nearest(patient: Patient, near: list[_Trial], before: Made) -> Remedy | None:
+def _short_mm(tried: _Tried) -> float:
+    """How high something came that found too little room; 0 where it found enough."""
+    short = any(f.code == "lowest-height" for f in tried.failing)
+    return tried.layout.height_mm if short else 0.0
+
+
+def _is_no_higher(tried: _Tried, above_mm: float) -> bool:
+    """Whether a change that was to give room gave none: nothing that comes of it is worth a trial."""
+    return bool(above_mm) and 0.0 < _short_mm(tried) <= above_mm + 1e-9
+
+
+def _holds_more(setting: Setting, cure: Setting, now: Setting) -> bool:
+    """Whether a setting changes all that another one does."""
+    return all(
+        getattr(setting, name) != getattr(now, name)
+        for name in Setting.names()
+        if getattr(cure, name) != getattr(now, name)
+    )
+
+
+def _push(waiting: list[_Next], seen: set[Setting], one: _Next) -> None:
+    if one.setting not in seen:
+        seen.add(one.setting)
+        heapq.heappush(waiting, one)
+
+
+def _failing(findings: Sequence[Finding]) -> tuple[Finding, ...]:
+    return tuple(f for f in findings if f.level is Level.FAILS)
+
+
+def _try(inputs: Inputs, setting: Setting) -> _Tried:
+    """Lay a setting out, where that is worth it, and make it where its drawing passes."""
+    as_set = replace(inputs, setting=setting).as_set
+    known = _known_to_fail(as_set, setting)
+    if known is not None:
+        return known
+    laid = lay_out(as_set)
+    if laid.failing:
+        return _Tried(setting, laid.layout, laid.failing, None)
+    made = make_laid_out(laid)
+    return _Tried(setting, laid.layout, _failing(made.findings), made)
+
+
+def _known_to_fail(as_set: Inputs, setting: Setting) -> _Tried | None:
+    """What every way of setting the wording fails by before anything is measured; None where one may hold."""
+    best: _Tried | None = None
+    try:
+        for layout in drawn_layouts(as_set):
+            lowest = layout.lowest_height_mm
+            if layout.missing or not layout.fits or layout.is_empty:
+                return None
+            if layout.height_mm < lowest - 1e-6:
+                failing: tuple[Finding, ...] = (finding_of("lowest-height", layout.height_mm, lowest),)
+            else:
+                failing = foreseen(as_set, layout)
+            if not failing:
+                return None
+            tried = _Tried(setting, layout, failing, None)
+            if best is None or _grave(failing) < _grave(best.failing):
+                best = tried
+    except Exception:  # noqa: BLE001 - laying it out holds the piece for it, and tells it
+        return None
+    return best
+
+
+#: Checks that only ask for room: while one of them fails, what else fails is not what will fail then.
+_OF_ROOM = frozenset({"lowest-height", "fits-area"})
+
+
+def _led_to(inputs: Inputs, tried: _Tried) -> Iterator[tuple[float, Setting]]:
+    """Settings that may cure all that fails at once, the nearest to the product first."""
+    room = [f for f in tried.failing if f.code in _OF_ROOM]
+    groups = ways_for(inputs, tried.setting, tried.layout, room or tried.failing)
+    # What has no way at all may be cured by what cures the others.
+    groups = [ways[:_MOST_WAYS] for ways in groups if ways]
+    combined: list[tuple[float, dict[str, object]]] = [(0.0, {})]
+    for ways in groups:
+        combined = _cheapest(_together(combined, ways))
+    found: dict[Setting, float] = {}
+    for cost, changes in combined:
+        if changes:
+            found.setdefault(replace(tried.setting, **changes), cost)  # type: ignore[arg-type]
+    # Each by itself as well: what is cured first may cure the rest.
+    for ways in groups if len(groups) > 1 else ():
+        for way in ways[:4]:
+            found.setdefault(way.on(tried.setting), way.cost + _A_ROUND)
+    yield from ((cost, setting) for setting, cost in found.items())
+
+
+def _together(
+    combined: list[tuple[float, dict[str, object]]], ways: Sequence[Way]
+) -> Iterator[tuple[float, dict[str, object]]]:
+    for cost, changes in combined:
+        for way in ways:
+            merged = _merged(changes, way)
+            if merged is not None:
+                # What cures two checks at once costs once.
+                yield cost + (0.0 if merged == changes else way.cost), merged
+
+
+def _merged(changes: dict[str, object], way: Way) -> dict[str, object] | None:
+    """Both changes; None where they can't go together."""
+    merged = dict(changes)
+    for name, value in way.changes.items():
+        have = merged.get(name)
+        if have is None or have == value:
+            merged[name] = value
+        elif name in ("lowest_mm", "height_mm", "most_lines"):
+            merged[name] = max(have, value)
+        elif name in ("narrowest", "tightest"):
+            merged[name] = min(have, value)
+        elif name in ("thicken_by_mm", "tracking") and isinstance(have, float) and have * value > 0.0:
+            merged[name] = max(have, value, key=abs)
+        else:
+            return None
+    return merged
+
+
+def _cheapest(
+    combined: Iterator[tuple[float, dict[str, object]]],
+) -> list[tuple[float, dict[str, object]]]:
+    best: dict[tuple[tuple[str, object], ...], tuple[float, dict[str, object]]] = {}
+    for cost, changes in combined:
+        key = tuple(sorted(changes.items()))
+        if key not in best or cost < best[key][0]:
+            best[key] = (cost, changes)
+    return sorted(best.values(), key=lambda one: one[0])[:_MOST_NEXT]
+
+
+def _remedy(inputs: Inputs, setting: Setting, made: Made, *, before: Made) -> Remedy:
+    return Remedy(
+        setting=setting,
+        said=tuple(told(inputs.setting, setting)),
+        cost=departure(inputs, made.laid_out),
+        made=made,
+        moved=moved_between(before.findings, made.findings),
+        outside=outside_of(inputs, made.laid_out),
+        asks=asked_of_customer(inputs, setting),
+    )
+
+
+def _nearest(inputs: Inputs, near: list[_Tried], before: Made) -> Remedy | None:
     """The trial with the fewest and least failing checks, where it is better than the piece is now."""
     if not near:
         return None
-    now = [f for f in before.findings if f.level is Level.FAILS]
-    remedy = _remedy(patient, min(near), before)
-    then = [f for f in remedy.made.findings if f.level is Level.FAILS]
-    return remedy if then and _grave(then) < _grave(now) else None
+    best = min(near, key=lambda one: _grave(one.failing))
+    made = best.made
+    if made is None:
+        made = make_laid_out(lay_out(replace(inputs, setting=best.setting)))
+    then = _failing(made.findings)
+    if not then or _grave(then) >= _grave(_failing(before.findings)):
+        return None
+    return _remedy(inputs, best.setting, made, before=before)
 
 
-def _grave(findings: list[Finding]) -> tuple[float, float]:
-    return (float(len(findings)), max(f.weight for f in findings))
+def _grave(findings: Sequence[Finding]) -> tuple[float, float]:
+    return (float(len({f.code for f in findings})), max((f.weight for f in findings), default=0.0))

@@ -7,25 +7,47 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, fields, replace
-from typing import Any, Literal
+from typing import Any
 
-from kizami.as_made.treatment import CutOut, Engraved, InRecess, Raised, Treatment
+from kizami.as_made.treatment import CutOut, Engraved, InRecess, Pierced, Raised, Scored, Treatment
 from kizami.errors import AdjustmentError
+from kizami.lettering.arrangement import Arrangement
+from kizami.lettering.capitals import in_capitals
 from kizami.lettering.fit_plan import FitPlan, Step
+from kizami.lettering.round_about import ONE_TURN, Repeated
 from kizami.lettering.shapes import STRAIGHT, Arc, Arched, Filled, LetterShape
 from kizami.outlines.soundness import Soundness
 from kizami.products.product import Product, Word
 
-__all__ = ["AS_THE_PRODUCT", "BOUNDS", "MOST_LINES", "SHAPES", "TIES", "Setting", "depth_of"]
+__all__ = [
+    "AS_THE_PRODUCT",
+    "BOUNDS",
+    "GAPS",
+    "MOST_LINES",
+    "MOST_TIMES",
+    "SHAPES",
+    "TIES",
+    "TREATMENTS",
+    "Setting",
+    "depth_of",
+]
 
 #: Bounds of what may be set, shown beside the fields.
 BOUNDS: dict[str, tuple[float, float]] = {
     "height_mm": (0.5, 100.0),
+    "lowest_mm": (0.5, 100.0),
     "tracking": (-0.2, 1.0),
+    "tightest": (-0.2, 1.0),
     "narrowest": (0.6, 1.0),
+    "leading": (0.8, 4.0),
     "thicken_by_mm": (-0.5, 1.0),
     "shape_amount": (0.1, 500.0),
     "depth_mm": (0.05, 20.0),
+    "along_mm": (-200.0, 200.0),
+    "across_mm": (-200.0, 200.0),
+    "turned_deg": (-180.0, 180.0),
+    "bridge_mm": (0.2, 10.0),
+    "overlap_mm": (0.0, 5.0),
 }
 #: Forms of lettering by the words of the bench, with what their amount means and a usual value.
 SHAPES: dict[str, tuple[str, float]] = {
@@ -40,7 +62,13 @@ SHAPES: dict[str, tuple[str, float]] = {
 }
 #: How loose parts may be tied to the rest.
 TIES = ("no", "bridges", "base bar", "underline")
+#: What may be done with slits that are narrower than the process keeps open.
+GAPS = ("as drawn", "opened", "closed")
+#: How lettering may meet the body. What is cut out of nothing has no body to be lettered otherwise.
+TREATMENTS = ("engraved", "raised", "pierced", "scored")
 MOST_LINES = 4
+#: Wordings around a closed area.
+MOST_TIMES = 6
 #: Characters of a second wording; longer ones fit on nothing that is lettered.
 _LONGEST_SECOND = 200
 _LONGEST_WORD = 60
@@ -56,13 +84,26 @@ class Setting:
     second : the second wording; None for the one that was received
     height_mm : cap height at most
     tracking : added between letters, as a share of the cap height
+    lowest_mm : cap height at least, where that is more than the product asks: other steps of its fit plan are
+        taken before lettering is lower
+    tightest : spacing may be tightened down to this
     narrowest : letters may be condensed down to this share of their width
     most_lines : the wording may be broken into so many lines
+    leading : from line to line, cap heights
     thicken_by_mm : strokes are thicker by this on each side, or thinner
     shape, shape_amount : form of the lettering, see `SHAPES`
     one_piece : how loose parts are tied, see `TIES`
     depth_mm : how deep lettering is cut, how high it stands, or how thick it is cut out
     without_second : the second wording is left out
+    gaps : what is done with slits that would fill in, see `GAPS`
+    treatment : how lettering meets the body, see `TREATMENTS`
+    along_mm, across_mm : how far it stands from the area's own place
+    turned_deg : how far it is turned, anticlockwise
+    upside_down : it reads the other way up
+    times : the wording stands so often around an area that closes on itself
+    bridge_mm : width of bridges and bars
+    overlap_mm : how far neighbouring letters are drawn into each other
+    capitals : it is set in capitals; only the customer can say so
     """
 
     typeface: str = ""
@@ -70,15 +111,28 @@ class Setting:
     finish: str = ""
     second: str | None = None
     height_mm: float | None = None
+    lowest_mm: float | None = None
     tracking: float | None = None
+    tightest: float | None = None
     narrowest: float | None = None
     most_lines: int | None = None
+    leading: float | None = None
     thicken_by_mm: float | None = None
     shape: str = ""
     shape_amount: float | None = None
     one_piece: str = ""
     depth_mm: float | None = None
     without_second: bool = False
+    gaps: str = ""
+    treatment: str = ""
+    along_mm: float | None = None
+    across_mm: float | None = None
+    turned_deg: float | None = None
+    upside_down: bool = False
+    times: int | None = None
+    bridge_mm: float | None = None
+    overlap_mm: float | None = None
+    capitals: bool = False
 
     @classmethod
     def names(cls) -> tuple[str, ...]:
@@ -130,28 +184,32 @@ class Setting:
             material=given.get("material", "")[:_LONGEST_WORD],
             finish=given.get("finish", "")[:_LONGEST_WORD],
             second=given.get("second", "").strip()[:_LONGEST_SECOND] or None,
-            most_lines=_lines(given.get("most_lines", "")),
+            most_lines=_count(given.get("most_lines", ""), MOST_LINES, "a wording stands in {} lines"),
+            times=_count(given.get("times", ""), MOST_TIMES, "a wording stands {} times around"),
             shape=shape,
             shape_amount=amount if shape else None,
             one_piece=_one_of(given.get("one_piece", ""), TIES, "way to tie parts"),
-            without_second=given.get("without_second", "") == "on",
+            gaps=_one_of(given.get("gaps", ""), GAPS, "way with narrow slits"),
+            treatment=_one_of(given.get("treatment", ""), TREATMENTS, "treatment"),
+            **{flag: given.get(flag, "") == "on" for flag in ("without_second", "upside_down", "capitals")},
         )
 
     def on(self, product: Product) -> Product:
-        """The product as one piece is set. Words that it no longer offers are passed over."""
-        words = {word: getattr(self, word.value) for word in _WORDS}
-        product = product.chosen({w: code for w, code in words.items() if code in product.choices(w)})
-        arrangement = product.arrangement
-        if self.shape:
-            arrangement = replace(
-                arrangement, shape=_shape(self.shape, self.shape_amount or 0.0, before=arrangement.shape)
-            )
+        """The product as one piece is set.
+
+        Any typeface may be set. Words for material and finish that it no longer offers are passed over.
+        """
+        words = {Word.MATERIAL: self.material, Word.FINISH: self.finish}
+        chosen = {w: code for w, code in words.items() if code in product.choices(w)}
+        if self.typeface:
+            chosen[Word.TYPEFACE] = self.typeface
+        product = product.chosen(chosen)
         return replace(
             product,
             plan=self._on_plan(product.plan),
             soundness=self._on_soundness(product.soundness),
-            arrangement=arrangement,
-            treatment=_as_deep(product.treatment, self.depth_mm),
+            arrangement=self._on_arrangement(product.arrangement, product.treatment),
+            treatment=_as_deep(_treated(product.treatment, self.treatment), self.depth_mm),
         )
 
     def _on_plan(self, plan: FitPlan) -> FitPlan:
@@ -159,8 +217,20 @@ class Setting:
             # What the product allows stays the limit: a piece that is set lower is held for it.
             lowest = plan.lowest_height_mm if Step.LOWER in plan.steps else plan.greatest_height_mm
             plan = replace(plan, greatest_height_mm=self.height_mm, lowest_height_mm=lowest)
+        if self.lowest_mm is not None:
+            # Stricter than the product, never looser.
+            lowest = max(plan.lowest_height_mm, self.lowest_mm)
+            plan = replace(
+                plan, lowest_height_mm=lowest, greatest_height_mm=max(plan.greatest_height_mm, lowest)
+            )
         if self.tracking is not None:
             plan = replace(plan, tracking=self.tracking, tightest=min(plan.tightest, self.tracking))
+        if self.tightest is not None:
+            plan = replace(
+                plan,
+                tightest=min(self.tightest, plan.tracking),
+                steps=_with(plan.steps, Step.TIGHTEN, self.tightest < plan.tracking),
+            )
         if self.most_lines is not None:
             plan = replace(
                 plan, most_lines=self.most_lines, steps=_with(plan.steps, Step.BREAK, self.most_lines > 1)
@@ -169,16 +239,44 @@ class Setting:
             plan = replace(
                 plan, narrowest=self.narrowest, steps=_with(plan.steps, Step.CONDENSE, self.narrowest < 1.0)
             )
-        return plan
+        return plan if self.leading is None else replace(plan, leading=self.leading)
 
     def _on_soundness(self, soundness: Soundness) -> Soundness:
+        changed: dict[str, Any] = {
+            name: value for name in ("bridge_mm", "overlap_mm") if (value := getattr(self, name)) is not None
+        }
         if self.thicken_by_mm is not None:
             by = self.thicken_by_mm
-            soundness = replace(soundness, thicken="all over" if by else "never", thicken_by_mm=by)
+            changed |= {"thicken": "all over" if by else "never", "thicken_by_mm": by}
         if self.one_piece:
-            tie: Literal["no", "bridges", "base bar", "underline"] = self.one_piece  # type: ignore[assignment]
-            soundness = replace(soundness, one_piece=tie)
-        return soundness
+            changed["one_piece"] = self.one_piece
+        if self.gaps:
+            changed["gaps"] = self.gaps
+        return replace(soundness, **changed)
+
+    def _on_arrangement(self, arrangement: Arrangement, treatment: Treatment) -> Arrangement:
+        if self.shape:
+            shape = _shape(self.shape, self.shape_amount or 0.0, before=arrangement.shape)
+            arrangement = replace(arrangement, shape=shape)
+        if self.times is not None:
+            arrangement = replace(
+                arrangement, turn=ONE_TURN if self.times == 1 else Repeated(times=self.times)
+            )
+        if self.upside_down:
+            arrangement = replace(arrangement, upside_down=not arrangement.upside_down)
+        if isinstance(treatment, CutOut):
+            # Lettering that is the piece stands nowhere but where it is.
+            return arrangement
+        moved = {
+            name: getattr(arrangement, name) + value
+            for name in ("along_mm", "across_mm", "turned_deg")
+            if (value := getattr(self, name)) is not None
+        }
+        return replace(arrangement, **moved)
+
+    def words_of(self, wording: str, language: str = "") -> str:
+        """The wording as it is set."""
+        return in_capitals(wording, language) if self.capitals else wording
 
     def second_of(self, received: str) -> str:
         """The second wording of a piece."""
@@ -189,7 +287,6 @@ class Setting:
 
 #: Nothing is set otherwise.
 AS_THE_PRODUCT = Setting()
-_WORDS = (Word.TYPEFACE, Word.MATERIAL, Word.FINISH)
 
 
 def _with(steps: tuple[Step, ...], step: Step, wanted: bool) -> tuple[Step, ...]:
@@ -206,6 +303,22 @@ def depth_of(treatment: Treatment) -> float | None:
     if isinstance(treatment, Raised):
         return treatment.height_mm
     return treatment.thickness_mm if isinstance(treatment, CutOut) else None
+
+
+#: What lettering is that a product treats otherwise, mm (common practice, no source).
+_USUAL_DEPTH_MM, _USUAL_ROOT_MM = 0.4, 0.3
+
+
+def _treated(treatment: Treatment, kind: str) -> Treatment:
+    """Another treatment as deep as the product's own; what is cut out of nothing stays as it is."""
+    if kind in ("", treatment.kind) or isinstance(treatment, CutOut):
+        return treatment
+    depth_mm = depth_of(treatment) or _USUAL_DEPTH_MM
+    if kind == "engraved":
+        return Engraved(depth_mm=depth_mm)
+    if kind == "raised":
+        return Raised(height_mm=depth_mm, root_mm=_USUAL_ROOT_MM)
+    return Pierced() if kind == "pierced" else Scored()
 
 
 def _as_deep(treatment: Treatment, depth_mm: float | None) -> Treatment:
@@ -232,11 +345,11 @@ def _number(text: str, name: str) -> float | None:
     return value
 
 
-def _lines(text: str) -> int | None:
+def _count(text: str, most: int, said: str) -> int | None:
     if not text.strip():
         return None
-    if not (text.isascii() and text.isdigit() and 1 <= int(text[:4]) <= MOST_LINES):
-        raise AdjustmentError(f"“{text[:20]}”: a wording stands in 1 to {MOST_LINES} lines.")
+    if not (text.isascii() and text.isdigit() and 1 <= int(text[:4]) <= most):
+        raise AdjustmentError(f"“{text[:20]}”: {said.format(f'1 to {most}')}.")
     return int(text)
 
 

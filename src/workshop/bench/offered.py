@@ -5,8 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+from kizami.pieces.inputs import Inputs
 from kizami.pieces.make import Made
-from kizami.remedies.remedy import Moved, Patient, Remedy
+from kizami.remedies.remedy import Moved, Remedy
 from kizami.remedies.search import search_remedies
 from workshop.drawing.unrolled import UnrolledArea, unrolled_areas
 
@@ -29,6 +30,8 @@ class OfferedRemedy:
     drawings : the piece as it would be, at the scale of the piece as it is
     moved : measures that change, the first few
     failing : what would still fail, of one that does not cure
+    outside : what of it is beyond what the product offers
+    asks : what only the customer can say, ready to send
     """
 
     said: str
@@ -37,11 +40,13 @@ class OfferedRemedy:
     drawings: list[UnrolledArea]
     moved: tuple[Moved, ...]
     failing: tuple[str, ...]
+    outside: tuple[str, ...]
+    asks: tuple[str, ...]
 
 
-def offered_remedies(patient: Patient, made: Made, *, longer: bool) -> dict[str, Any]:
+def offered_remedies(inputs: Inputs, made: Made, *, longer: bool) -> dict[str, Any]:
     """Cures, or what comes nearest; the piece as it is; and whether more may be found in more time."""
-    found = search_remedies(patient, made, seconds=_LONGER if longer else _SECONDS)
+    found = search_remedies(inputs, made, seconds=_LONGER if longer else _SECONDS)
     cures = [_offered(remedy) for remedy in found.cures]
     nearest = None if found.nearest is None else _offered(found.nearest)
     return {
@@ -63,6 +68,8 @@ def _offered(remedy: Remedy) -> OfferedRemedy:
         drawings=_drawn(remedy.made),
         moved=remedy.moved[:_MOST_MOVED],
         failing=tuple(failing),
+        outside=remedy.outside,
+        asks=remedy.asks,
     )
 
 

@@ -21,7 +21,6 @@ from kizami.pieces.inputs import Inputs, fingerprint
 from kizami.pieces.laying_out import LaidOut, lay_out
 from kizami.processes import shipped_materials
 from kizami.products.product import Carries, Product, Word
-from kizami.remedies.remedy import Patient
 from kizami.setting.setting import BOUNDS, MOST_LINES, SHAPES, TIES, Setting, depth_of
 from kizami.wording.order_list import LARGEST_CELL_CHARACTERS
 from workshop.bench.gathered import gathered
@@ -81,15 +80,15 @@ class _Trial:
     def inputs(self) -> Inputs:
         return self.line.to_inputs(self.state)
 
-    def patient(self) -> Patient:
-        """For what would cure it: as the product has it and the list asks for it, and how it is set."""
-        state = self.state
+    def patient(self) -> Inputs:
+        """For what would cure it: what its list asks for is as if the product had it."""
+        inputs = self.inputs()
         asked = {
-            word.value: self.choices[word.value]
+            word: self.choices[word.value]
             for word in _ASKED
-            if getattr(state, word.value) and word.value in self.choices
+            if getattr(self.state, word.value) and word.value in self.choices
         }
-        return Patient(base=self.line.to_inputs(replace(state, choices=asked)), setting=state.setting)
+        return replace(inputs, product=inputs.product.chosen(asked))
 
 
 def _trial_of(given: QueryDict, line: OrderLine) -> _Trial:
@@ -350,7 +349,7 @@ def picture(request: HttpRequest, pk: int) -> HttpResponse:
     made = trial(inputs)
     if made.solid is None:
         raise Http404("There is nothing to build for this wording.")
-    product = inputs.product
+    product = inputs.as_set.product
     content = picture_png(
         made.solid,
         look=look_at(made.laid_out.area.surface),

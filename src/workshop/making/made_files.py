@@ -43,4 +43,4 @@ def file_of(inputs: Inputs, extension: str, expected: dict[str, Any]) -> bytes |
         made = make_piece(inputs)
         file.forget()
         keep_files(made)
-        return piece_files(made, title=inputs.wording)[extension]
+        return piece_files(made, title=inputs.as_set.wording)[extension]

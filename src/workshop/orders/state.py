@@ -9,7 +9,8 @@ from typing import Any
 from kizami.artwork.shelf import Shelf
 from kizami.pieces.inputs import Inputs
 from kizami.pieces.lines import inputs_of
-from kizami.setting.setting import SHAPES, Setting
+from kizami.setting.setting import Setting
+from kizami.setting.telling import told
 from kizami.wording.cleaning import Wording
 from kizami.wording.plan import Settled
 from kizami.wording.settling import settle
@@ -86,18 +87,19 @@ class LineState:
 
     def to_inputs(self, *, logos: Shelf, height_cap_mm: float | None) -> Inputs:
         """The core's inputs."""
-        setting = self.setting
-        product = setting.on(self.product.to_spec())
+        setting, product = self.setting, self.product.to_spec()
+        typeface = setting.typeface or product.typeface
         kept = Wording(text=self.wording, original=self.wording_received)
         return inputs_of(
             product,
             Settled(wording=kept, open_question=self.open_question),
-            second=setting.second_of(self.second),
+            second=self.second,
             logo=self.logo,
             logos=logos,
             size=product.read_size(self.size),
-            typeface=typeface_named(product.typeface) if product.typeface.startswith(OWN) else None,
+            typeface=typeface_named(typeface) if typeface.startswith(OWN) else None,
             height_cap_mm=height_cap_mm,
+            setting=setting,
         )
 
     def told_from(self, before: LineState) -> list[str]:
@@ -126,37 +128,6 @@ def _short(text: str) -> str:
     return one if len(one) <= _LONGEST_SAID else f"{one[:_LONGEST_SAID]}…"
 
 
-_CHOICES = {
-    "typeface": ("typeface", ""),
-    "second": ("second wording", ""),
-    "material": ("material", ""),
-    "finish": ("finish", ""),
-    "height_mm": ("height at most", " mm"),
-    "tracking": ("spacing between letters", " of the height"),
-    "thicken_by_mm": ("strokes thicker by", " mm"),
-    "narrowest": ("letters condensed down to", " of their width"),
-    "most_lines": ("lines at most", ""),
-    "one_piece": ("loose parts tied by", ""),
-    "depth_mm": ("deep or proud by", " mm"),
-}
-
-
 def choices_in_words(before: Mapping[str, Any], after: Mapping[str, Any]) -> list[str]:
-    """What the bench chose otherwise, a sentence each."""
-    said = []
-    for key, (name, unit) in _CHOICES.items():
-        if before.get(key) != after.get(key):
-            usual = "as received" if key == "second" else "the product’s own"
-            now = f"{after[key]}{unit}" if key in after else usual
-            said.append(f"{name}: {now}")
-    if bool(before.get("without_second")) != bool(after.get("without_second")):
-        said.append(
-            "without the second wording" if after.get("without_second") else "with the second wording"
-        )
-    bent = [(given.get("shape"), given.get("shape_amount")) for given in (before, after)]
-    if bent[0] != bent[1]:
-        shape, amount = bent[1]
-        measure, _, unit = (SHAPES[shape][0] if shape in SHAPES else "").partition(", ")
-        how = f", {measure} {amount:g} {unit}" if measure else ""
-        said.append(f"shape: {shape or 'the product’s own'}{how}")
-    return said
+    """What the bench chose otherwise, a few words each."""
+    return told(Setting.from_table(before), Setting.from_table(after))

@@ -6,18 +6,25 @@ import json
 from dataclasses import replace
 from typing import Any
 
+import numpy as np
 import pytest
+import shapely
 from hypothesis import given
 from hypothesis import strategies as st
+from shapely import affinity
 
+from kizami.as_made.narrow_gaps import with_gaps
+from kizami.as_made.treatment import CutOut
 from kizami.errors import AdjustmentError
 from kizami.lettering.fit_plan import Step, check_fit_plan
+from kizami.lettering.layout import Added
 from kizami.lettering.shapes import STRAIGHT, Arc, Arched, Filled, LetterShape
 from kizami.pieces.inputs import fingerprint
 from kizami.pieces.laying_out import lay_out
 from kizami.products.product_file import product_from_table
-from kizami.setting.setting import AS_THE_PRODUCT, SHAPES, Setting, depth_of
-from tests.kizami.samples import TAG, TAG_TABLE, inputs
+from kizami.setting.setting import AS_THE_PRODUCT, BOUNDS, SHAPES, TREATMENTS, Setting, depth_of
+from kizami.setting.telling import told
+from tests.kizami.samples import TAG, TAG_TABLE, drawn, inputs
 
 OFFERING = product_from_table(
     {**TAG_TABLE, "typefaces": ["vollkorn-bold"], "materials": ["sterling-silver"], "finishes": ["satin"]}
@@ -110,12 +117,13 @@ def test_the_table_above_has_every_shape() -> None:
     assert {name for name, _, _ in SHAPED} == set(SHAPES)
 
 
-def test_only_what_the_product_offers_is_chosen() -> None:
+def test_any_typeface_may_be_set_and_only_the_materials_and_finishes_that_are_offered() -> None:
     chosen = Setting.from_table(
         {"typeface": "vollkorn-bold", "material": "sterling-silver", "finish": "satin"}
     ).on(OFFERING)
     assert (chosen.typeface, chosen.material, chosen.finish) == ("vollkorn-bold", "sterling-silver", "satin")
-    assert Setting.from_table({"typeface": "vollkorn-bold"}).on(TAG).typeface == TAG.typeface
+    other = Setting.from_table({"typeface": "pacifico", "material": "sterling-silver", "finish": "satin"})
+    assert (other.on(TAG).typeface, other.on(TAG).material) == ("pacifico", TAG.material)
 
 
 @pytest.mark.parametrize(
@@ -125,6 +133,13 @@ def test_only_what_the_product_offers_is_chosen() -> None:
         {"tracking": 0.2},
         {"thicken_by_mm": 0.1},
         {"shape": "round", "shape_amount": 100.0},
+        {"lowest_mm": 6.0, "height_mm": 6.0},
+        {"along_mm": 1.0},
+        {"across_mm": -0.5},
+        {"turned_deg": 12.0},
+        {"upside_down": True},
+        {"treatment": "raised"},
+        {"gaps": "opened"},
     ],
 )
 def test_every_adjustment_shapes_the_piece(adjustment: dict[str, Any]) -> None:
@@ -201,3 +216,87 @@ def test_what_is_left_out_again_is_the_product_s_own(setting: Setting) -> None:
     # Limits stand out of reach.
     assert setting.on(TAG).process == TAG.process
     assert setting.on(TAG).plan.lowest_height_mm == TAG.plan.lowest_height_mm
+
+
+MOVED = [
+    ("along", {"along_mm": 2.0}, (2.0, 0.0)),
+    ("across", {"across_mm": -1.0}, (0.0, -1.0)),
+    ("both", {"along_mm": -1.5, "across_mm": 0.5}, (-1.5, 0.5)),
+]
+
+
+@pytest.mark.parametrize(("setting", "by"), [row[1:] for row in MOVED], ids=[row[0] for row in MOVED])
+def test_lettering_stands_where_it_is_put(setting: dict[str, float], by: tuple[float, float]) -> None:
+    low = {"height_mm": 5.0}
+    one, other = (
+        lay_out(inputs(TAG, "Owen", setting=Setting.from_table({**low, **more}))).layout
+        for more in ({}, setting)
+    )
+    assert one.height_mm == other.height_mm == 5.0
+    moved = np.array(other.ink_bounds) - np.array(one.ink_bounds)
+    assert moved == pytest.approx([*by, *by], abs=1e-6)
+
+
+@pytest.mark.parametrize("degrees", [15.0, -40.0, 90.0, 180.0])
+def test_lettering_is_turned_about_its_middle(degrees: float) -> None:
+    low = {"height_mm": 3.0}
+    one, other = (
+        lay_out(inputs(TAG, "Owen", setting=Setting.from_table({**low, **more}))).layout
+        for more in ({}, {"turned_deg": degrees})
+    )
+    turned = affinity.rotate(one.outlines, degrees, origin=shapely.box(*one.outlines.bounds).centroid)
+    # Where the box of turned letters is centred is the area's say: only the form is compared.
+    low_u, low_v, _, _ = turned.bounds
+    now_u, now_v, _, _ = other.outlines.bounds
+    there = affinity.translate(turned, now_u - low_u, now_v - low_v)
+    assert there.symmetric_difference(other.outlines).area < 0.01 * one.outlines.area
+    # What the checks know of each letter lies on it where it stands.
+    for shape, facts in zip(other.shapes, other.narrow, strict=True):
+        if facts.stroke is not None:
+            assert shapely.contains_xy(shape, facts.stroke.x, facts.stroke.y)
+
+
+def test_what_is_cut_out_of_nothing_stands_where_it_is() -> None:
+    name = replace(TAG, treatment=CutOut(thickness_mm=3.0))
+    moved = Setting(along_mm=4.0, turned_deg=20.0, treatment="raised")
+    assert moved.on(name) == name
+
+
+@pytest.mark.parametrize("kind", TREATMENTS)
+def test_every_treatment_can_be_made(kind: str) -> None:
+    laid = lay_out(inputs(TAG, "Owen", setting=Setting(treatment=kind)))
+    assert laid.made.treatment.kind == kind
+
+
+def test_slits_are_opened_and_closed_where_they_are_and_nowhere_else() -> None:
+    # Two bars joined at one end, a slit of 0.2 mm between them; another one of 0.6 mm beside it.
+    comb = shapely.union_all(
+        [
+            shapely.box(0, 0, 6, 1),
+            shapely.box(0, 1.2, 6, 2.2),
+            shapely.box(0, 2.8, 6, 3.8),
+            shapely.box(0, 0, 1, 3.8),
+        ]
+    )
+    made = drawn(shapely.MultiPolygon([comb]), TAG.treatment)
+    part = Added(kind="bridge", outline=made.outlines)
+    made = replace(made, layout=replace(made.layout, added=(part,)))
+    opened, closed = (with_gaps(made, how, 0.3) for how in ("opened", "closed"))
+    for changed, sign in ((opened, -1.0), (closed, 1.0)):
+        by = changed.outlines.symmetric_difference(made.outlines)
+        assert by.area > 0.0 and sign * (changed.outlines.area - made.outlines.area) > 0.0
+        assert shapely.box(0.9, 0.9, 6.1, 2.3).covers(by), "only about the slit that is too narrow"
+    between = shapely.box(2, 0.5, 5, 1.7)
+    assert opened.outlines.intersection(between).area == pytest.approx(between.area - 3 * 0.3, rel=0.02)
+    assert closed.outlines.intersection(between).area == pytest.approx(between.area, rel=1e-6)
+    assert [step.name for step in opened.layout.steps][-1] == "slits"
+    assert with_gaps(made, "opened", 0.15) is made
+
+
+@given(st.dictionaries(st.sampled_from(sorted(BOUNDS)), st.floats(0.0, 1.0), max_size=5))
+def test_what_differs_is_told_and_what_does_not_is_not(shares: dict[str, float]) -> None:
+    values = {name: low + shares[name] * (high - low) for name in shares for low, high in [BOUNDS[name]]}
+    values.pop("shape_amount", None)
+    setting = Setting.from_table(values)
+    assert len(told(AS_THE_PRODUCT, setting)) == len(setting.to_table())
+    assert told(setting, setting) == []

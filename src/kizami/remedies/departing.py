@@ -1,0 +1,122 @@
+"""How far a piece departs from what its product intended: one number, its parts, and what is beyond it.
+
+Each part is judged by eye (common practice, no source); docs/remedies.md tells them.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+
+from kizami.lettering.fit_plan import Step
+from kizami.pieces.inputs import Inputs
+from kizami.pieces.laying_out import LaidOut
+from kizami.products.product import Product, Word
+from kizami.setting.setting import Setting, depth_of
+
+__all__ = ["asked_of_customer", "departure", "departure_parts", "outside_of"]
+
+#: What a product's own fit plan may do counts as much less than what is beyond it.
+_WITHIN = 0.25
+
+
+def departure(inputs: Inputs, laid: LaidOut) -> float:
+    """How far a piece departs from what its product intended.
+
+    Parameters
+    ----------
+    inputs : of the piece, whatever its setting
+    laid : as it is set
+    """
+    return sum(departure_parts(inputs, laid).values())
+
+
+def departure_parts(inputs: Inputs, laid: LaidOut) -> dict[str, float]:
+    """What it departs by, by the name of the part; without what is as the product has it."""
+    return {name: cost for name, cost in _parts(inputs, laid) if cost > 1e-9}
+
+
+def _parts(inputs: Inputs, laid: LaidOut) -> Iterator[tuple[str, float]]:
+    own, now, layout = inputs.product, laid.inputs.product, laid.layout
+    height = layout.height_mm
+    yield from _of_fit(own, laid)
+    if height > 0.0:
+        weight = abs(_weight(now) - _weight(own)) + (
+            layout.departure_mm if now.soundness.gaps != own.soundness.gaps else 0.0
+        )
+        yield "strokes", weight / (0.1 * height)
+        moved = math.hypot(
+            now.arrangement.along_mm - own.arrangement.along_mm,
+            now.arrangement.across_mm - own.arrangement.across_mm,
+        )
+        yield "place", 0.3 * moved / height
+    yield "turn", 1.5 * abs(now.arrangement.turned_deg - own.arrangement.turned_deg) / 90.0
+    yield "other way up", 1.0 * (now.arrangement.upside_down != own.arrangement.upside_down)
+    yield "times around", 0.5 * (now.arrangement.turn != own.arrangement.turn)
+    gaps = {"as drawn": 0.0, "opened": 0.05, "closed": 0.25}
+    yield "slits", abs(gaps[now.soundness.gaps] - gaps[own.soundness.gaps])
+    before, after = depth_of(own.treatment), depth_of(now.treatment)
+    if now.treatment.kind != own.treatment.kind:
+        yield "treatment", 2.2
+    elif before and after:
+        yield "depth", 2.0 * abs(math.log(after / before))
+    if now.typeface != own.typeface:
+        yield "typeface", 0.8 if now.typeface in own.choices(Word.TYPEFACE) else 1.6
+    yield "form", 1.0 * (now.arrangement.shape != own.arrangement.shape)
+    yield "loose parts", 0.3 * (now.soundness.one_piece != own.soundness.one_piece)
+    yield "second wording", 1.0 * bool(inputs.second and not laid.inputs.second)
+    yield "capitals", 1.6 * (laid.inputs.wording != inputs.wording)
+
+
+def _of_fit(own: Product, laid: LaidOut) -> Iterator[tuple[str, float]]:
+    """How the wording fits: within a product's own bounds it means every value, though the first one most."""
+    plan, layout = own.plan, laid.layout
+    height = layout.height_mm
+    if height > 0.0:
+        low, high = plan.lowest_height_mm, plan.greatest_height_mm
+        beyond = max(low / height, height / high, 1.0)
+        yield "height", 4.0 * math.log(beyond) + math.log(max(high / height, 1.0))
+    tightest = plan.tightest if Step.TIGHTEN in plan.steps else plan.tracking
+    yield "spacing", 3.0 * _beyond(layout.tracking, tightest, plan.tracking)
+    narrowest = plan.narrowest if Step.CONDENSE in plan.steps else 1.0
+    yield "width", 3.0 * _beyond(layout.width, narrowest, 1.0)
+    lines = layout.text.count("\n") - laid.inputs.wording.count("\n")
+    yield "lines", 0.3 * max(0, lines)
+    yield "distance of the lines", abs(laid.inputs.product.plan.leading - plan.leading)
+
+
+def _beyond(value: float, low: float, high: float) -> float:
+    """How far a value is from `high`: fully beyond the bounds, and little within them."""
+    outside = max(0.0, low - value) + max(0.0, value - high)
+    return outside + _WITHIN * max(0.0, high - max(value, low))
+
+
+def _weight(product: Product) -> float:
+    soundness = product.soundness
+    return soundness.thicken_by_mm if soundness.thicken == "all over" else 0.0
+
+
+def outside_of(inputs: Inputs, laid: LaidOut) -> tuple[str, ...]:
+    """What is beyond what a product offers, in words."""
+    own, now, height = inputs.product, laid.inputs.product, laid.layout.height_mm
+    said = []
+    if now.typeface not in own.choices(Word.TYPEFACE):
+        said.append("a typeface that the product does not offer")
+    if now.treatment.kind != own.treatment.kind:
+        said.append("not the product’s treatment")
+    if height > own.plan.greatest_height_mm + 1e-6:
+        said.append("higher than the product’s greatest height")
+    if laid.layout.width < (own.plan.narrowest if Step.CONDENSE in own.plan.steps else 1.0) - 1e-6:
+        said.append("narrower letters than the product’s")
+    return tuple(said)
+
+
+def asked_of_customer(inputs: Inputs, setting: Setting) -> tuple[str, ...]:
+    """What of a setting only the customer can say, in words ready to send."""
+    asked = []
+    if setting.capitals:
+        said = setting.words_of(inputs.wording)
+        asked.append(f"May we set “{inputs.wording}” in capitals, as “{said}”?")
+    if setting.without_second and inputs.second:
+        asked.append(f"May we leave out “{inputs.second}”, for which there is no room?")
+    return tuple(asked)

@@ -1,0 +1,457 @@
+"""Ways that may cure what is wrong with a piece: each a change of its setting, by what a finding measured."""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from types import MappingProxyType
+from typing import Any
+
+from kizami.checks.finding import Finding
+from kizami.lettering.capitals import in_capitals
+from kizami.lettering.fit_plan import HEIGHT_STEP_MM
+from kizami.lettering.layout import Layout
+from kizami.lettering.shipped import shipped_facts, shipped_typeface, shipped_typefaces
+from kizami.lettering.typeface import Typeface
+from kizami.pieces.inputs import Inputs
+from kizami.products.product import Product, Word
+from kizami.remedies.foreseeing import gap_between_mm
+from kizami.setting.setting import BOUNDS, MOST_LINES, Setting, depth_of
+
+__all__ = ["Way", "ways_for"]
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Way:
+    """One change.
+
+    Attributes
+    ----------
+    cost : about how far a piece departs by it, see `kizami.remedies.departing`
+    changes : fields of the setting with their new values
+    """
+
+    cost: float
+    changes: Mapping[str, Any]
+
+    def on(self, setting: Setting) -> Setting:
+        """A setting with the change."""
+        return replace(setting, **self.changes)
+
+
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class _Sight:
+    """What a way looks at.
+
+    Attributes
+    ----------
+    inputs : as they are set
+    own : the product as it is without the setting
+    setting : how they are set
+    product : of the piece, as it is set
+    layout : what came of it
+    findings : those of one check that fail, the worst first
+    """
+
+    inputs: Inputs
+    own: Product
+    setting: Setting
+    product: Product
+    layout: Layout
+    findings: tuple[Finding, ...]
+
+    @property
+    def worst(self) -> Finding:
+        return self.findings[0]
+
+    @property
+    def missing_mm(self) -> float:
+        """By how much the worst misses its limit."""
+        return self.worst.needed if self.worst.unit == "mm" else 0.0
+
+
+_Ways = Callable[[_Sight], Iterator[Way]]
+
+
+def ways_for(
+    inputs: Inputs, setting: Setting, layout: Layout, failing: Sequence[Finding]
+) -> list[tuple[Way, ...]]:
+    """For each check that fails its ways, the nearest to the product first.
+
+    Parameters
+    ----------
+    inputs : of the piece, whatever its setting
+    setting : how it was set when these findings were made
+    """
+    by_code: dict[str, list[Finding]] = {}
+    for finding in failing:
+        by_code.setdefault(finding.code, []).append(finding)
+    as_set = replace(inputs, setting=setting).as_set
+    found = []
+    for code, findings in by_code.items():
+        sight = _Sight(
+            inputs=as_set,
+            own=inputs.product,
+            setting=setting,
+            product=as_set.product,
+            layout=layout,
+            findings=tuple(findings),
+        )
+        ways = [way for kind in _CURES.get(code, ()) for way in kind(sight)]
+        found.append(tuple(sorted(ways, key=lambda way: way.cost)))
+    return found
+
+
+def _way(cost: float, **changes: Any) -> Iterator[Way]:
+    """A way whose values are within the bounds of settings; none else."""
+    for name, value in changes.items():
+        low, high = BOUNDS.get(name, (-math.inf, math.inf))
+        if name in BOUNDS and not low <= value <= high:
+            return
+    yield Way(cost=cost, changes=MappingProxyType(changes))
+
+
+#: Down to here spacing is tightened, cap heights, and letters are condensed.
+_TIGHT, _NARROW = -0.08, (0.85, 0.72, 0.6)
+#: Where a wording may be broken into lines.
+_BREAKS = re.compile(r"\s+|(?<=-)(?=\w)")
+
+
+def _tightest(sight: _Sight) -> float | None:
+    """How tight letters may stand so that the process still keeps them apart; None where they do already."""
+    plan, height = sight.product.plan, sight.layout.height_mm
+    if sight.setting.tightest is not None or not height:
+        return None
+    tightest = _TIGHT
+    between = gap_between_mm(sight.layout)
+    if between is not None:
+        spare = between - sight.product.process.limits.of("gap-width") * 1.03
+        tightest = max(tightest, math.ceil((sight.layout.tracking - spare / height) * 1000.0) / 1000.0)
+    return tightest if tightest < plan.tightest - 0.004 else None
+
+
+def _tighter(sight: _Sight) -> Iterator[Way]:
+    tightest = _tightest(sight)
+    if tightest is not None:
+        yield from _way(0.2, tightest=tightest)
+
+
+def _narrower(sight: _Sight) -> Iterator[Way]:
+    now = sight.product.plan.narrowest
+    share = next((share for share in _NARROW if share < now - 1e-9), None)
+    if share is not None:
+        yield from _way(0.45 * (1.0 - share) / 0.15, narrowest=share)
+
+
+def _tighter_and_narrower(sight: _Sight) -> Iterator[Way]:
+    tightest = _tightest(sight)
+    if tightest is not None and sight.product.plan.narrowest > _NARROW[1]:
+        yield from _way(0.9, tightest=tightest, narrowest=_NARROW[1])
+
+
+def _lines(sight: _Sight) -> Iterator[Way]:
+    words = len(_BREAKS.split(sight.inputs.wording.strip()))
+    for count in range(sight.product.most_lines + 1, min(MOST_LINES, words) + 1):
+        yield from _way(0.3 * (count - 1), most_lines=count)
+
+
+def _second(sight: _Sight) -> Iterator[Way]:
+    if sight.inputs.second:
+        yield from _way(1.0, without_second=True)
+
+
+def _capitals(sight: _Sight) -> Iterator[Way]:
+    wording = sight.inputs.wording
+    if not sight.setting.capitals and wording != in_capitals(wording, sight.product.arrangement.language):
+        yield from _way(1.6, capitals=True)
+
+
+def _within(sight: _Sight) -> bool:
+    """Whether the worst gap is within one letter, or beside a joint, not between two that stand apart."""
+    letters = {cause.cluster for cause in sight.worst.cause if cause.kind == "letter"}
+    return len(letters) < 2
+
+
+def _opened(sight: _Sight) -> Iterator[Way]:
+    if sight.product.soundness.gaps == "as drawn":
+        yield from _way(0.1, gaps="opened")
+
+
+def _closed(sight: _Sight) -> Iterator[Way]:
+    if sight.product.soundness.gaps == "as drawn":
+        yield from _way(0.3, gaps="closed")
+
+
+#: Letters further apart in the wording than this are no neighbours, a space or two between them or not.
+_NEIGHBOURS = 3
+
+
+def _looser(sight: _Sight) -> Iterator[Way]:
+    height = sight.layout.height_mm
+    if _within(sight) or not height:
+        return
+    letters = [cause.cluster for cause in sight.worst.cause if cause.cluster is not None]
+    if sight.product.arrangement.turn.kind == "once" and max(letters) - min(letters) > _NEIGHBOURS:
+        # The end meets the beginning: it is too long for its turn.
+        yield from (way for kind in (_tighter, _narrower) for way in kind(sight))
+        return
+    now, narrowest = sight.layout.tracking, sight.product.plan.narrowest
+    for share in (1.1, 2.5):
+        by = max(0.01, sight.missing_mm / height * share)
+        wider = math.ceil((now + by) * 1000.0) / 1000.0
+        if sight.setting.tightest is None:
+            yield from _way(3.0 * by, tracking=wider)
+        else:
+            # It was tightened too far; what room is lacking then is for condensing to give.
+            yield from _way(3.0 * by, tightest=wider)
+            for narrower in [s for s in _NARROW[1:] if s < narrowest - 1e-9][:1]:
+                yield from _way(3.0 * by + 0.4, tightest=wider, narrowest=narrower)
+
+
+#: Strokes change by this at least on each side, and by this for what is not measured in mm.
+_STEP_MM, _WEIGHT_MM = 0.005, 0.04
+
+
+def _thicker(sight: _Sight) -> Iterator[Way]:
+    yield from _weighed(sight, 1.0)
+
+
+def _thinner(sight: _Sight) -> Iterator[Way]:
+    yield from _weighed(sight, -1.0)
+
+
+def _weighed(sight: _Sight, sign: float) -> Iterator[Way]:
+    """Half of what is missing on each side of a stroke, and twice that."""
+    missing = sight.missing_mm / 2.0 if sight.worst.unit == "mm" else _WEIGHT_MM
+    now = sight.setting.thicken_by_mm
+    if now is None:
+        soundness = sight.product.soundness
+        now = soundness.thicken_by_mm if soundness.thicken == "all over" else 0.0
+    height = max(sight.layout.height_mm, 1.0)
+    for share in (1.06, 2.2):
+        by = math.ceil(max(_STEP_MM, missing * share) / _STEP_MM - 1e-9) * _STEP_MM
+        value = round(now + sign * by, 3)
+        if value:
+            yield from _way(0.1 + by / (0.1 * height), thicken_by_mm=value)
+
+
+def _higher(sight: _Sight) -> Iterator[Way]:
+    """As much higher as makes the worst place hold, whatever room that takes."""
+    worst, height = sight.worst, sight.layout.height_mm
+    if worst.unit != "mm" or worst.measured <= 0.0 or not height:
+        shares = (1.15,)
+    else:
+        ratio = (
+            worst.limit / worst.measured if worst.sense.value == "at least" else worst.measured / worst.limit
+        )
+        shares = (min(ratio * 1.01, 4.0),)
+    for share in shares:
+        asked = _step_up(height * share)
+        plan, setting = sight.product.plan, sight.setting
+        changes: dict[str, Any] = {"lowest_mm": asked}
+        if asked > plan.greatest_height_mm - 1e-9 or setting.height_mm is not None:
+            changes["height_mm"] = max(asked, setting.height_mm or 0.0)
+        beyond = 4.0 * math.log(max(asked / plan.greatest_height_mm, 1.0))
+        yield from _way(0.1 + beyond, **changes)
+        if sight.setting.narrowest is None:
+            # More height takes more room, which condensing may give.
+            tightest = _tightest(sight)
+            tight = {} if tightest is None else {"tightest": tightest}
+            yield from _way(0.6 + beyond, **changes, **tight, narrowest=_NARROW[1])
+
+
+def _step_up(height_mm: float) -> float:
+    return round(math.ceil(height_mm / HEIGHT_STEP_MM - 1e-9) * HEIGHT_STEP_MM, 2)
+
+
+def _lower(sight: _Sight) -> Iterator[Way]:
+    height = sight.layout.height_mm
+    for share in (0.94, 0.82):
+        asked = round(math.floor(height * share / HEIGHT_STEP_MM) * HEIGHT_STEP_MM, 2)
+        yield from _way(1.0 - share, height_mm=asked)
+
+
+#: So many typefaces that the product does not offer are tried.
+_MOST_OUTSIDE = 6
+_OFFERED, _OUTSIDE = 0.8, 1.6
+
+
+def _typeface(sight: _Sight) -> Iterator[Way]:
+    """Those that the product offers, then others, the likeliest to hold first; none that finds no room."""
+    letters = {ord(c) for c in sight.inputs.wording + sight.inputs.second if not c.isspace()}
+    own = sight.product.typeface
+    offered = sight.own.choices(Word.TYPEFACE)
+    able = [c for c in shipped_typefaces() if c != own and letters <= shipped_typeface(c).characters]
+    room = _Room.of(sight)
+    promise = {code: _promise(sight, room, code) for code in able}
+    outside = sorted((c for c in able if c not in offered), key=lambda code: -promise[code])
+    likely = [
+        *(code for code in offered if code in able),
+        *[code for code in outside if promise[code] >= _LIKELY][:_MOST_OUTSIDE],
+    ]
+    for rank, code in enumerate(likely):
+        cost = _OFFERED if code in offered else _OUTSIDE
+        # What the product is set in by itself is set otherwise by nothing.
+        yield from _way(cost + 0.03 * rank, typeface="" if code == sight.own.typeface else code)
+
+
+#: Below this a typeface is not worth a trial, see `_promise`.
+_LIKELY = 0.9
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class _Room:
+    """What a wording has to stand in, mm; infinite where nothing is known of it."""
+
+    wide_mm: float
+    high_mm: float
+
+    @classmethod
+    def of(cls, sight: _Sight) -> _Room:
+        """From the area, and from how high the wording came in its own typeface."""
+        product, layout = sight.product, sight.layout
+        area = product.area_of(product.blank_for(sight.inputs.size))
+        region = area.clear_region(product.plan.clearance_mm)
+        wide, high = _ink(sight.inputs.wording, sight.inputs.face)
+        if region.is_empty or not wide or not high or "\n" in layout.text:
+            return cls(wide_mm=math.inf, high_mm=math.inf)
+        low_u, low_v, high_u, high_v = region.bounds
+        in_box = min((high_u - low_u) / wide, (high_v - low_v) / high)
+        # Round areas and curved lines give less than their box.
+        share = min(1.0, layout.height_mm / in_box) if sight.worst.code == "lowest-height" else 1.0
+        return cls(wide_mm=(high_u - low_u) * share, high_mm=(high_v - low_v) * share)
+
+
+def _promise(sight: _Sight, room: _Room, code: str) -> float:
+    """How likely a typeface holds: the height that it finds room for against the height that it needs."""
+    face, facts = shipped_typeface(code), shipped_facts().get(code)
+    wide, high = _ink(sight.inputs.wording, face)
+    if not wide or not high or facts is None:
+        return 0.0
+    plan, limits = sight.product.plan, sight.product.process.limits
+    height = min(room.wide_mm / wide, room.high_mm / high, plan.greatest_height_mm)
+    needed = facts.lowest_height_mm(limits, engraved=sight.product.treatment.sinks)
+    if height < plan.lowest_height_mm * 0.97 and sight.worst.code == "lowest-height":
+        return 0.0
+    # One letter of a face that is finer than all others need not be in this wording.
+    holds = min(1.2, height / max(0.8 * needed, plan.lowest_height_mm, 0.1))
+    # A hand is no replacement for a plain face, nor the other way round, while either would do.
+    own_facts = shipped_facts().get(sight.own.typeface)
+    alike = own_facts is None or own_facts.joins == facts.joins
+    return holds + 0.1 * alike
+
+
+def _ink(text: str, face: Typeface) -> tuple[float, float]:
+    """About how wide and how high a wording is on one line, cap heights."""
+    unit = face.cap_height_upem
+    low_x = low_y = math.inf
+    high_x = high_y = -math.inf
+    for glyph in face.shape(text.replace("\n", " ")):
+        bounds = face.extents(glyph.glyph)
+        if bounds is None:
+            continue
+        at = glyph.x * unit, glyph.y * unit
+        low_x, high_x = min(low_x, at[0] + bounds[0]), max(high_x, at[0] + bounds[2])
+        low_y, high_y = min(low_y, at[1] + bounds[1]), max(high_y, at[1] + bounds[3])
+    if low_x > high_x:
+        return 0.0, 0.0
+    return (high_x - low_x) / unit, (high_y - low_y) / unit
+
+
+def _tied(sight: _Sight) -> Iterator[Way]:
+    now = sight.product.soundness.one_piece
+    for tie in ("bridges", "base bar"):
+        if tie != now:
+            yield from _way(0.3 + 0.2 * (tie == "base bar"), one_piece=tie)
+
+
+def _deeper(sight: _Sight) -> Iterator[Way]:
+    yield from _deep(sight, 1.0)
+
+
+def _shallower(sight: _Sight) -> Iterator[Way]:
+    yield from _deep(sight, -1.0)
+
+
+def _deep(sight: _Sight, sign: float) -> Iterator[Way]:
+    now = depth_of(sight.product.treatment)
+    if now is None or sight.worst.unit != "mm":
+        return
+    for share in (1.02, 1.4):
+        value = round(now + sign * sight.missing_mm * share + sign * 0.005, 2)
+        if value > 0.0:
+            yield from _way(2.0 * abs(math.log(value / now)), depth_mm=value)
+
+
+def _straight(sight: _Sight) -> Iterator[Way]:
+    if sight.product.arrangement.shape.kind != "straight":
+        yield from _way(1.0, shape="straight", shape_amount=0.0)
+
+
+def _flatter(sight: _Sight) -> Iterator[Way]:
+    """A wider outline, or an arc with a greater radius."""
+    shape = sight.product.arrangement.shape
+    if shape.kind == "arc" and shape.radius_mm:
+        name = "on a hanging arc" if shape.hollow else "on an arc"
+        yield from _way(0.5, shape=name, shape_amount=round(shape.radius_mm * 1.4, 1))
+    elif shape.kind == "filled" and shape.outline in ("round", "oval", "diamond", "heart"):
+        amount = round(shape.width * 130.0)
+        yield from _way(0.5, shape=shape.outline, shape_amount=float(amount))
+
+
+def _quarter(sight: _Sight) -> Iterator[Way]:
+    """Along the other side of a plate."""
+    arrangement = sight.product.arrangement
+    if not arrangement.turned_deg and arrangement.turn.kind == "once":
+        yield from _way(1.5, turned_deg=90.0)
+
+
+def _otherwise(sight: _Sight) -> Iterator[Way]:
+    """Raised instead of engraved, or the other way round."""
+    other = {"engraved": "raised", "raised": "engraved"}.get(sight.product.treatment.kind)
+    if other is not None:
+        yield from _way(2.2, treatment=other)
+
+
+_ROOM: tuple[_Ways, ...] = (
+    _tighter, _narrower, _tighter_and_narrower, _lines, _second, _capitals, _typeface, _flatter, _straight,
+    _quarter,
+)  # fmt: skip
+_FINE: tuple[_Ways, ...] = (_thicker, _higher, _typeface)
+_GAP: tuple[_Ways, ...] = (_opened, _looser, _thinner, _higher, _closed, _typeface)
+#: Which ways may cure which checks.
+_CURES: dict[str, tuple[_Ways, ...]] = {
+    "lowest-height": _ROOM,
+    "fits-area": (*_ROOM, _lower),
+    "edge-gap": (_lower, *_ROOM),
+    "stroke-width": (*_FINE, _otherwise),
+    "neck-width": (*_FINE, _looser),
+    "standing-thickness": (*_FINE, _otherwise),
+    "gap-width": _GAP,
+    "slot-width": (*_GAP, _otherwise),
+    "web-width": (_opened, _looser, _thinner, _higher, _typeface, _otherwise),
+    "middle-width": (_thinner, _higher, _typeface, _straight),
+    "openings-kept": (_higher, _thinner, _looser, _typeface),
+    "read-back": (_looser, _higher, _thinner, _opened, _typeface),
+    "departure": (_higher, _thinner, _typeface),
+    "closed-middles": (_tied, _typeface),
+    "loose-parts": (_tied, _tighter, _thicker, _typeface),
+    "one-body": (_tied, _tighter, _thicker, _typeface),
+    "islands": (_tied, _tighter, _typeface),
+    "floor-left": (_shallower, _otherwise),
+    "wall-thickness": (_shallower, _lower),
+    "edge-thickness": (_lower, _shallower),
+    "lettering-depth": (_deeper, _thicker, _higher),
+    "measured-depth": (_deeper, _thicker, _higher),
+    "measured-twice": (_closed, _opened, _thicker),
+    "edge-made": _FINE,
+    "draft-made": _FINE,
+    "missing-character": (_typeface,),
+    "letters-in-shape": (_straight, _typeface),
+    "letter-stretch": (_flatter, _straight, _typeface),
+    "loop-hold": (_thicker, _higher),
+    "sharp-point": (_closed, _opened, _thicker, _typeface, _higher),
+    "undercut": (_lower, _shallower),
+}
