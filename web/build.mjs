@@ -15,7 +15,7 @@ execFileSync(
 );
 await build({
   absWorkingDir: here,
-  entryPoints: ["kizami.js", "turning.js", "runs.js"],
+  entryPoints: ["kizami.js", "turning.js", "bench.js", "runs.js"],
   outdir: out,
   bundle: true,
   minify: true,

@@ -2,7 +2,7 @@
 import {
   Box3, BufferGeometry, Color, DepthTexture, DirectionalLight, Float32BufferAttribute, LineBasicMaterial, LineSegments, Mesh,
   MeshBasicMaterial, MeshStandardMaterial, NeutralToneMapping, PCFSoftShadowMap, PerspectiveCamera, PlaneGeometry,
-  PMREMGenerator, Raycaster, Scene, ShaderMaterial, UniformsUtils, Vector2, Vector3, WebGLRenderer, WebGLRenderTarget,
+  PMREMGenerator, Raycaster, Scene, ShaderMaterial, SphereGeometry, UniformsUtils, Vector2, Vector3, WebGLRenderer, WebGLRenderTarget,
 } from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import { RoomEnvironment } from "three/addons/environments/RoomEnvironment.js";
@@ -96,6 +96,11 @@ class TurningView {
     this.gridMaterial = new LineBasicMaterial({
       color: getComputedStyle(canvas).getPropertyValue("--color-verdigris").trim() || "#2f7d6b",
     });
+    this.spotMaterial = new MeshBasicMaterial({
+      color: getComputedStyle(canvas).getPropertyValue("--color-vermilion").trim() || "#c0341d",
+      depthTest: false, transparent: true,
+    });
+    this.haloMaterial = new MeshBasicMaterial({ color: "#ffffff", depthTest: false, transparent: true, opacity: 0.9 });
     this.depths = new WebGLRenderTarget(1, 1, { depthTexture: new DepthTexture(1, 1) });
     this.corners = new ShaderMaterial({ ...CORNERS, uniforms: UniformsUtils.clone(CORNERS.uniforms), transparent: true, depthTest: false, depthWrite: false });
     this.corners.uniforms.depths.value = this.depths.depthTexture;
@@ -188,6 +193,9 @@ class TurningView {
     geometry.translate(...this.offset);
     this.scene.add(this.mesh);
     this.rule(document.querySelector("[data-grid-toggle]")?.checked ? grid : "");
+    this.view = view;
+    this.middle = box.getCenter(new Vector3()).z;
+    this.spot = null;
     if (first) this.stand(view, box.getSize(new Vector3()));
     this.renderer.shadowMap.needsUpdate = true;
     this.canvas.dataset.shown = solid;
@@ -216,6 +224,40 @@ class TurningView {
     this.camera.updateProjectionMatrix();
     this.controls.update();
     this.started = performance.now();
+  }
+
+  // Where a finding is: a ring that is seen through the piece, and the piece turned so that it is in front.
+  point(spot) {
+    if (this.spot) {
+      this.spot.parent?.remove(this.spot);
+      this.spot.geometry.dispose();
+      this.spot = null;
+    }
+    if (!spot || !this.mesh) {
+      this.canvas.dataset.spot = "";
+      this.draw();
+      return;
+    }
+    this.resting = true;
+    this.mesh.rotation.z = 0;
+    const at = new Vector3(...spot).add(new Vector3(...this.offset));
+    const reach = this.camera.position.length();
+    const band = this.view === "band";
+    const around = band ? Math.atan2(at.y, at.x) : Math.atan2(this.camera.position.y, this.camera.position.x);
+    // What lies on the far side of a plate is looked at from there.
+    const far = !band && spot[2] < this.middle - 1e-3;
+    const up = band ? 0.35 : far ? -1.1 : 1.1;
+    this.camera.position.set(reach * Math.cos(up) * Math.cos(around), reach * Math.cos(up) * Math.sin(around), reach * Math.sin(up));
+    this.controls.update();
+    this.spot = new Mesh(new SphereGeometry(reach * 0.016, 24, 16), this.haloMaterial);
+    this.spot.position.copy(at);
+    this.spot.renderOrder = 8;
+    const heart = new Mesh(new SphereGeometry(reach * 0.01, 24, 16), this.spotMaterial);
+    heart.renderOrder = 9;
+    this.spot.add(heart);
+    this.mesh.add(this.spot);
+    this.canvas.dataset.spot = spot.join(" ");
+    this.draw();
   }
 
   // A gentle swing shows that it is solid; the first touch ends it.
@@ -279,12 +321,14 @@ class TurningView {
       uniforms.deep.value = 14 * uniforms.step.value.y * camera.position.length() * Math.tan((camera.fov * Math.PI) / 360);
       this.scene.overrideMaterial = this.depthOnly;
       if (this.grid) this.grid.visible = false;
+      if (this.spot) this.spot.visible = false;
       renderer.setRenderTarget(this.depths);
       renderer.clear();
       renderer.render(this.scene, camera);
       renderer.setRenderTarget(null);
       this.scene.overrideMaterial = null;
       if (this.grid) this.grid.visible = true;
+      if (this.spot) this.spot.visible = true;
     }
     renderer.autoClear = true;
     renderer.render(this.scene, camera);
@@ -316,5 +360,6 @@ document.addEventListener("change", (event) => {
   const grid = document.querySelector("[data-solid]")?.dataset.grid;
   view.rule(event.target.checked ? grid : "");
 });
+document.addEventListener("spot-chosen", (event) => view?.point(event.detail.spot));
 document.addEventListener("DOMContentLoaded", showWhatIsThere);
 document.addEventListener("htmx:afterSettle", showWhatIsThere);

@@ -18,11 +18,13 @@ from kizami.lettering.round_about import ONE_TURN, Repeated
 from kizami.lettering.shapes import STRAIGHT, Arc, Arched, Filled, LetterShape
 from kizami.outlines.soundness import Soundness
 from kizami.products.product import Product, Word
+from kizami.setting.typed import typed_number, unit_of
 
 __all__ = [
     "AS_THE_PRODUCT",
     "BOUNDS",
     "GAPS",
+    "LABELS",
     "MOST_LINES",
     "MOST_TIMES",
     "SHAPES",
@@ -48,6 +50,35 @@ BOUNDS: dict[str, tuple[float, float]] = {
     "turned_deg": (-180.0, 180.0),
     "bridge_mm": (0.2, 10.0),
     "overlap_mm": (0.0, 5.0),
+}
+#: What the values are called on screens.
+LABELS = {
+    "typeface": "Typeface",
+    "material": "Material",
+    "finish": "Finish",
+    "height_mm": "Height at most",
+    "lowest_mm": "Height at least",
+    "tracking": "Spacing between letters",
+    "tightest": "Tightened down to",
+    "narrowest": "Condensed down to",
+    "most_lines": "Lines at most",
+    "leading": "Line to line",
+    "thicken_by_mm": "Thicker by",
+    "gaps": "Narrow slits",
+    "shape": "Form",
+    "shape_amount": "How much",
+    "one_piece": "Loose parts",
+    "bridge_mm": "Bridges",
+    "overlap_mm": "Letters overlap",
+    "treatment": "Treatment",
+    "depth_mm": "Depth",
+    "along_mm": "Moved along",
+    "across_mm": "Moved across",
+    "turned_deg": "Turned",
+    "times": "Times around",
+    "upside_down": "The other way up",
+    "capitals": "In capitals",
+    "without_second": "Leave out the second wording",
 }
 #: Forms of lettering by the words of the bench, with what their amount means and a usual value.
 SHAPES: dict[str, tuple[str, float]] = {
@@ -169,7 +200,12 @@ class Setting:
         ------
         AdjustmentError : a value is no number, out of bounds or unknown; names the field
         """
-        numbers: dict[str, Any] = {name: _number(given.get(name, ""), name) for name in BOUNDS}
+        numbers: dict[str, Any] = {
+            name: typed_number(
+                given.get(name, ""), unit_of(name), low=low, high=high, label=LABELS[name]
+            )
+            for name, (low, high) in BOUNDS.items()
+        }
         amount, shape = numbers.pop("shape_amount"), given.get("shape", "")
         if not shape and given.get("shape_amount", "").strip():
             raise AdjustmentError(
@@ -329,20 +365,6 @@ def _as_deep(treatment: Treatment, depth_mm: float | None) -> Treatment:
     if isinstance(treatment, Raised):
         return replace(treatment, height_mm=depth_mm)
     return replace(treatment, thickness_mm=depth_mm) if isinstance(treatment, CutOut) else treatment
-
-
-def _number(text: str, name: str) -> float | None:
-    text = text.strip().replace(",", ".")
-    if not text:
-        return None
-    low, high = BOUNDS[name]
-    try:
-        value = float(text)
-    except ValueError:
-        raise AdjustmentError(f"“{text[:20]}” is not a number.") from None
-    if not low <= value <= high:
-        raise AdjustmentError(f"{text[:20]} must be from {low:g} to {high:g}.")
-    return value
 
 
 def _count(text: str, most: int, said: str) -> int | None:

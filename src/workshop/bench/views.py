@@ -7,7 +7,14 @@ from typing import Any
 from urllib.parse import urlencode
 
 from django.contrib import messages
-from django.http import Http404, HttpRequest, HttpResponse, HttpResponseNotModified, QueryDict
+from django.http import (
+    Http404,
+    HttpRequest,
+    HttpResponse,
+    HttpResponseNotModified,
+    JsonResponse,
+    QueryDict,
+)
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
@@ -16,17 +23,19 @@ from kizami.checks.kinds import kind_of
 from kizami.drawing.picture import Ground, look_at, picture_png
 from kizami.errors import AdjustmentError
 from kizami.formats.stl import stl_bytes
-from kizami.lettering.shipped import shipped_typefaces
 from kizami.pieces.inputs import Inputs, fingerprint
 from kizami.pieces.laying_out import LaidOut, lay_out
 from kizami.processes import shipped_materials
 from kizami.products.product import Carries, Product, Word
-from kizami.setting.setting import BOUNDS, MOST_LINES, SHAPES, TIES, Setting, depth_of
+from kizami.remedies.departing import outside_of
+from kizami.setting.setting import Setting
 from kizami.wording.order_list import LARGEST_CELL_CHARACTERS
+from workshop.bench.by_hand import drawn_by_hand, hand_of
 from workshop.bench.gathered import gathered
+from workshop.bench.models import Presence
 from workshop.bench.offered import offered_remedies
+from workshop.bench.setting_form import setting_groups
 from workshop.bench.trials import trial
-from workshop.catalogue.models import ShopTypeface
 from workshop.drawing.turning import stand_of
 from workshop.drawing.unrolled import unrolled_areas
 from workshop.making.keeping import KeepingError, StaleEditionError, change_wording, step, step_of
@@ -156,7 +165,17 @@ def _result_context(on_trial: _Trial) -> dict[str, Any]:
         "change": _change_in_words(on_trial, laid_out) if unsaved else "",
         "query": on_trial.query if unsaved else "",
         "asked": on_trial.query,
+        "outside": outside_of(on_trial.patient(), laid_out),
+        "hand": hand_of(laid_out, heights=_heights_beside(line)),
     }
+
+
+def _heights_beside(line: OrderLine) -> list[float]:
+    """Heights of the others of its set: what lettering that is sized by hand settles on."""
+    if not line.set_name:
+        return []
+    heights = OrderLine.objects.heights_of_set(line)
+    return sorted({round(height, 2) for height in heights})
 
 
 def _second_title(product: Product) -> str:
@@ -179,22 +198,6 @@ def _change_in_words(on_trial: _Trial, laid_out: LaidOut) -> str:
     return ", ".join(said) + ". Not kept yet."
 
 
-def _offered(product: Product) -> list[dict[str, Any]]:
-    """Typeface, material and finish where the product leaves a choice."""
-    names = {
-        Word.TYPEFACE: {code: t.name for code, t in shipped_typefaces().items()},
-        Word.MATERIAL: {code: m.name for code, m in shipped_materials().items()},
-        Word.FINISH: {},
-    }
-    names[Word.TYPEFACE] |= dict(ShopTypeface.objects.values_list("code", "name"))
-    out = []
-    for word, named in names.items():
-        codes = product.choices(word)
-        if len(codes) > 1:
-            out.append({"key": word.value, "codes": [(code, named.get(code, code)) for code in codes]})
-    return out
-
-
 @require_GET
 def first(request: HttpRequest) -> HttpResponse:
     """The worst held piece, or a page that says there is none."""
@@ -212,6 +215,10 @@ def piece(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "bench/piece.html", _piece_context(kept))
 
 
+#: Of what a line was before so much is drawn on its page; going back leads further.
+_MOST_REVISIONS = 12
+
+
 def _piece_context(on_trial: _Trial) -> dict[str, Any]:
     """The whole page, with words and setting as they are kept or as somebody has them in the fields."""
     line = on_trial.line
@@ -221,19 +228,17 @@ def _piece_context(on_trial: _Trial) -> dict[str, Any]:
         "back": step_of(line, back=True),
         "forth": step_of(line, back=False),
         "held": OrderLine.objects.place_among_held(line),
-        "revisions": line.revisions.select_related("made_by").defer("facts", "strip")[:8],
+        "revisions": line.revisions.select_related("made_by").defer("facts")[:_MOST_REVISIONS],
+        "beside": OrderLine.objects.beside(line),
         "runs": Placement.objects.runs_of(line) if line.stage in (Stage.READY, Stage.IN_RUN) else (),
         "longest": LARGEST_CELL_CHARACTERS,
         "product": product,
         "second_title": _second_title(product),
-        "offered": _offered(product),
-        "shapes": SHAPES,
-        "bounds": BOUNDS,
-        "ties": TIES,
-        "line_counts": range(1, MOST_LINES + 1),
-        "own_depth_mm": depth_of(product.treatment),
+        "setting": setting_groups(
+            product, on_trial.choices, has_second=bool(line.second or product.second_plan)
+        ),
         "typed": on_trial.wording,
-        "set_to": {key: on_trial.choices.get(key, "") for key in _FORM_FIELDS},
+        "second_set": on_trial.choices.get("second", ""),
     }
     return context
 
@@ -263,6 +268,12 @@ def _asked_for(request: HttpRequest, pk: int) -> _Trial:
 
 
 @require_GET
+def hand(request: HttpRequest, pk: int) -> HttpResponse:
+    """Lettering where a hand has it, as it would be drawn there: quick enough to follow the hand."""
+    return JsonResponse(drawn_by_hand(_asked_for(request, pk).inputs()))
+
+
+@require_GET
 def solid_checks(request: HttpRequest, pk: int) -> HttpResponse:
     """The findings on the solid of a wording on trial, and with them the verdict on the whole."""
     on_trial = _asked_for(request, pk)
@@ -278,6 +289,25 @@ def solid_checks(request: HttpRequest, pk: int) -> HttpResponse:
         "asked": "" if made.laid_out.failing or made.stage == "ready" else on_trial.query,
     }
     return render(request, "bench/_solid_checks.html", context)
+
+
+@require_POST
+def here(request: HttpRequest, pk: int) -> HttpResponse:
+    """Who else has the piece open, and what was kept since the page was drawn."""
+    line = _line(pk)
+    edition = _edition(request)
+    newer = max(0, line.edition - edition) if edition else 0
+    context = {
+        "line": line,
+        "others": Presence.objects.heard_of(line, request.user),  # type: ignore[arg-type]
+        "since": line.events.select_related("who")[: min(newer, _MOST_TOLD)],
+        "edition": edition,
+    }
+    return render(request, "bench/_here.html", context)
+
+
+#: Changes that are told of a line that somebody else changed.
+_MOST_TOLD = 5
 
 
 @require_GET

@@ -11,6 +11,7 @@ from django.contrib.postgres.indexes import GinIndex
 from django.db import models
 from django.db.models import Q
 from django.db.models.expressions import RawSQL
+from django.db.models.functions import Abs
 from django.urls import reverse
 from django.utils import timezone
 
@@ -78,6 +79,10 @@ def mark_of(edition: int, revision: int | None, stage: str, under_way: int) -> s
     return f"{edition}.{revision or 0}.{stage.replace(' ', '-')}.{under_way}"
 
 
+#: Lines that are shown beside another one.
+_MOST_BESIDE = 8
+
+
 @dataclass(frozen=True, kw_only=True, slots=True)
 class HeldPlace:
     """Where a line stands among the held ones.
@@ -86,12 +91,13 @@ class HeldPlace:
     ----------
     count : of all that are held
     place : from 1; 0 for a line that is not held
-    following : key of the next one, None when there is no other
+    following, preceding : keys of the next one and of the one before, None when there is no other
     """
 
     count: int
     place: int
     following: int | None
+    preceding: int | None
 
 
 class LineQuerySet(models.QuerySet["OrderLine"]):
@@ -142,7 +148,29 @@ class LineQuerySet(models.QuerySet["OrderLine"]):
             count=held.count(),
             place=held.filter(before).count() + 1 if is_held else 0,
             following=after or others.first(),
+            preceding=(others.filter(before).last() if is_held else None) or others.last(),
         )
+
+    def heights_of_set(self, line: OrderLine) -> list[float]:
+        """Heights that the other lines of its set stand at."""
+        others = self.of_set(line).exclude(pk=line.pk).filter(revision__height_mm__gt=0.0)
+        return list(others.values_list("revision__height_mm", flat=True)[:_MOST_BESIDE])
+
+    def of_set(self, line: OrderLine) -> Self:
+        """The lines of the same set and product, it among them."""
+        return self.filter(
+            source=line.source_id, order=line.order, set_name__iexact=line.set_name, product=line.product_id
+        )
+
+    def beside(self, line: OrderLine) -> list[OrderLine]:
+        """The others of its set, or else of its order, nearest first, with what they look like."""
+        rows = self.filter(source=line.source_id, order=line.order).exclude(pk=line.pk)
+        if line.set_name:
+            rows = self.of_set(line).exclude(pk=line.pk)
+        near = rows.select_related("revision", "product").annotate(
+            away=Abs(models.F("pk") - line.pk)
+        )
+        return list(near.defer("revision__facts").order_by("away")[:_MOST_BESIDE])
 
     def lock_with_fellows(self, pk: int) -> OrderLine | None:
         """A line locked together with the lines of its set, in one order so that nobody waits in a ring."""
@@ -283,9 +311,7 @@ class OrderLine(models.Model):
         """The lines of the same set, this one among them; lines of one product share a height."""
         if not self.set_name:
             return [self]
-        rows = OrderLine.objects.filter(
-            source=self.source_id, order=self.order, set_name__iexact=self.set_name, product=self.product_id
-        )
+        rows = OrderLine.objects.of_set(self)
         return list(rows.select_related("product").order_by("pk"))
 
 

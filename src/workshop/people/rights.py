@@ -63,6 +63,8 @@ RIGHTS_OF: dict[str, str] = {
     "bench:first": SIGNED_IN,
     "bench:piece": SIGNED_IN,
     "bench:look": SIGNED_IN,
+    "bench:hand": SIGNED_IN,
+    "bench:here": SIGNED_IN,
     "bench:solid-checks": SIGNED_IN,
     "bench:remedies": SIGNED_IN,
     "bench:picture": SIGNED_IN,

@@ -51,8 +51,8 @@ def test_reading(given: dict[str, str], read: dict[str, Any]) -> None:
     [
         ({"height_mm": "four"}, "four"),
         ({"height_mm": "0.4"}, "from 0.5"),
-        ({"tracking": "inf"}, "from -0.2 to 1"),
-        ({"thicken_by_mm": "nan"}, "from -0.5 to 1"),
+        ({"tracking": "7"}, "from -0.2 to 1"),
+        ({"thicken_by_mm": "2 in"}, "from -0.5 to 1"),
         ({"shape": "pretzel"}, "on an arc"),
         ({"shape": "round", "shape_amount": "9999"}, "500"),
         ({"shape_amount": "30"}, "choose its form"),

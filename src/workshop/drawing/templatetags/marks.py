@@ -79,3 +79,23 @@ def at(table: dict[str, object], key: str) -> object:
 def unlocalised(value: object) -> str:
     """A number as form fields want it, whatever the language; "" for none."""
     return "" if value in ("", None) else f"{value}"
+
+
+#: Which field of the bench does what a finding asks for; the wording, where it is for the words to change.
+_LEADS = {
+    "stroke-width": "set-thicken_by_mm", "neck-width": "set-thicken_by_mm", "standing-thickness": "set-thicken_by_mm",
+    "gap-width": "set-tracking", "slot-width": "set-tracking", "web-width": "set-tracking",
+    "middle-width": "set-lowest_mm", "departure": "set-lowest_mm", "openings-kept": "set-lowest_mm",
+    "read-back": "set-tracking", "floor-left": "set-depth_mm", "wall-thickness": "set-depth_mm",
+    "lettering-depth": "set-depth_mm", "measured-depth": "set-depth_mm", "edge-gap": "set-height_mm",
+    "edge-thickness": "set-height_mm", "loose-parts": "set-one_piece", "one-body": "set-one_piece",
+    "closed-middles": "set-one_piece", "islands": "set-one_piece", "letters-in-shape": "set-shape",
+    "letter-stretch": "set-shape", "missing-character": "wording", "sharp-point": "set-gaps",
+    "edge-made": "set-thicken_by_mm", "draft-made": "set-thicken_by_mm", "undercut": "set-treatment",
+}  # fmt: skip
+
+
+@register.filter
+def leads(code: str) -> str:
+    """The field that what a finding asks for is done with."""
+    return _LEADS.get(code, "wording")

@@ -1,0 +1,174 @@
+"""The fields of a setting as the Bench shows them, in groups, each with the product's own value beside it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from kizami.as_made.treatment import CutOut
+from kizami.lettering.shipped import shipped_typefaces
+from kizami.processes import shipped_materials
+from kizami.products.product import Product, Word
+from kizami.setting.setting import (
+    BOUNDS,
+    GAPS,
+    LABELS,
+    MOST_LINES,
+    MOST_TIMES,
+    SHAPES,
+    TIES,
+    TREATMENTS,
+    depth_of,
+)
+from kizami.setting.typed import unit_of
+from workshop.catalogue.models import ShopTypeface
+
+__all__ = ["FieldGroup", "SettingField", "setting_groups"]
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class SettingField:
+    """One value.
+
+    Attributes
+    ----------
+    kind : “number”, “choice” or “flag”
+    unit : shown behind a number
+    own : the product's own, in words
+    bounds : of a number, in words
+    options : of a choice: groups of codes with their names
+    """
+
+    name: str
+    label: str
+    kind: str
+    value: Any
+    unit: str = ""
+    own: str = ""
+    bounds: str = ""
+    options: tuple[tuple[str, tuple[tuple[str, str], ...]], ...] = ()
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class FieldGroup:
+    """Fields that belong together; open when one of them is set."""
+
+    title: str
+    fields: tuple[SettingField, ...]
+    is_set: bool
+
+
+#: What a number is shown in, where its name does not say.
+_UNITS = {
+    "tracking": "× height", "tightest": "× height", "narrowest": "× width", "leading": "× height",
+    "shape_amount": "mm or %",
+}  # fmt: skip
+
+
+def setting_groups(product: Product, choices: Mapping[str, Any], *, has_second: bool) -> list[FieldGroup]:
+    """Everything that may be set, whatever the product offers.
+
+    Parameters
+    ----------
+    product : as the product has it, with what the list asks for
+    choices : what is set already
+    """
+    plan, soundness = product.plan, product.soundness
+
+    def number(name: str, own: float | str) -> SettingField:
+        low, high = BOUNDS[name]
+        unit = _UNITS.get(name, unit_of(name))
+        return SettingField(
+            name=name, label=LABELS[name], kind="number", value=choices.get(name, ""), unit=unit,
+            own=own if isinstance(own, str) else f"{own:.2f}", bounds=f"{low:g} to {high:g}",
+        )  # fmt: skip
+
+    def choice(name: str, codes: Mapping[str, str] | tuple[str, ...], own: str = "") -> SettingField:
+        named = tuple((c, c) for c in codes) if isinstance(codes, tuple) else tuple(codes.items())
+        return SettingField(
+            name=name, label=LABELS[name], kind="choice", value=choices.get(name, ""), own=own,
+            options=(("", named),),
+        )  # fmt: skip
+
+    def flag(name: str) -> SettingField:
+        return SettingField(name=name, label=LABELS[name], kind="flag", value=bool(choices.get(name)))
+
+    def counts(most: int) -> tuple[str, ...]:
+        return tuple(str(count) for count in range(1, most + 1))
+
+    letters = [
+        _typeface(product, choices),
+        number("height_mm", plan.greatest_height_mm),
+        number("lowest_mm", plan.lowest_height_mm),
+        number("tracking", plan.tracking),
+        number("tightest", plan.tightest),
+        number("narrowest", plan.narrowest),
+        number("thicken_by_mm", soundness.thicken_by_mm),
+        choice("gaps", GAPS, soundness.gaps),
+        flag("capitals"),
+    ]
+    form = [
+        choice("most_lines", counts(MOST_LINES), str(product.most_lines)),
+        number("leading", plan.leading),
+        choice("shape", tuple(SHAPES)),
+        number("shape_amount", "usual"),
+        flag("upside_down"),
+        *([flag("without_second")] if has_second else []),
+    ]
+    depth = depth_of(product.treatment)
+    made = [
+        *_offered(product, choices),
+        *([number("depth_mm", depth)] if depth else []),
+        choice("one_piece", {tie: "stay loose" if tie == "no" else tie for tie in TIES}, soundness.one_piece),
+        number("bridge_mm", soundness.bridge_mm),
+        number("overlap_mm", soundness.overlap_mm),
+    ]
+    groups = [("Letters", letters), ("Lines and form", form), ("Making", made)]
+    if not isinstance(product.treatment, CutOut):
+        place = [
+            number("along_mm", "0.00"),
+            number("across_mm", "0.00"),
+            number("turned_deg", "0"),
+            choice("times", counts(MOST_TIMES)),
+        ]
+        made.insert(0, choice("treatment", TREATMENTS, product.treatment.kind))
+        groups.insert(1, ("Place", place))
+    return [
+        FieldGroup(
+            title=title, fields=tuple(fields), is_set=any(one.value not in ("", False) for one in fields)
+        )
+        for title, fields in groups
+    ]
+
+
+def _typeface(product: Product, choices: Mapping[str, Any]) -> SettingField:
+    """Every typeface, those that the product offers first."""
+    named = {code: face.name for code, face in shipped_typefaces().items()}
+    named |= dict(ShopTypeface.objects.values_list("code", "name"))
+    offered = product.choices(Word.TYPEFACE)
+    value = choices.get("typeface", "")
+    if value and value not in named:
+        # One that is gone since stays what this piece is set in until somebody chooses another.
+        named[value] = f"{value} (gone)"
+    inside = tuple((code, named.get(code, code)) for code in offered)
+    outside = tuple((code, name) for code, name in named.items() if code not in offered)
+    return SettingField(
+        name="typeface", label=LABELS["typeface"], kind="choice", value=value,
+        own=named.get(product.typeface, product.typeface),
+        options=(("Of the product", inside), ("Outside the product", outside)),
+    )  # fmt: skip
+
+
+def _offered(product: Product, choices: Mapping[str, Any]) -> Iterator[SettingField]:
+    """Material and finish where the product leaves a choice."""
+    names = {Word.MATERIAL: {code: m.name for code, m in shipped_materials().items()}, Word.FINISH: {}}
+    for word, named in names.items():
+        codes = product.choices(word)
+        if len(codes) > 1:
+            own = product.material if word is Word.MATERIAL else product.finish
+            yield SettingField(
+                name=word.value, label=LABELS[word.value], kind="choice", value=choices.get(word.value, ""),
+                own=named.get(own, own),
+                options=(("", tuple((code, named.get(code, code)) for code in codes)),),
+            )  # fmt: skip
