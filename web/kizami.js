@@ -215,6 +215,20 @@ document.addEventListener("htmx:oobBeforeSwap", (event) => {
   if (before && after) after.checked = before.checked;
 });
 
+// Held lines ask for themselves while cures are looked for: what was ticked or not stays so.
+let ticked = null;
+document.addEventListener("htmx:beforeSwap", (event) => {
+  if (event.detail.target?.id !== "causes") return;
+  ticked = new Map([...event.detail.target.querySelectorAll("input[name=line]")].map((box) => [box.value, box.checked]));
+});
+document.addEventListener("htmx:afterSwap", () => {
+  if (!ticked) return;
+  for (const box of document.querySelectorAll("#causes input[name=line]")) {
+    if (ticked.has(box.value)) box.checked = ticked.get(box.value);
+  }
+  ticked = null;
+});
+
 // A part that could not be had is said in its place: what stood there before is true no more.
 function sayInstead(event, said) {
   const target = event.detail.target;

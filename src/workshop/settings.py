@@ -44,6 +44,7 @@ INSTALLED_APPS = [
     "workshop.feeds",
     "workshop.book",
     "workshop.runs",
+    "workshop.curing",
     "workshop.bench",
     "workshop.retention",
     "workshop.opening",

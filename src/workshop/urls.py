@@ -30,5 +30,6 @@ urlpatterns = [
     path("forget/", include("workshop.retention.urls")),
     path("runs/", include("workshop.runs.urls")),
     path("stations/", include("workshop.stations.urls")),
+    path("bench/together/", include("workshop.curing.urls")),
     path("bench/", include("workshop.bench.urls")),
 ]

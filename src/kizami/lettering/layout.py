@@ -206,7 +206,7 @@ class Layout:
         return mark.place_facts(mark.source.facts(mark.glyph), unit)
 
     def measured(self) -> Layout:
-        """The same with what is narrow kept with its marks: what is changed next measures only what it changed."""
+        """The same with what is narrow kept with its marks: the next change measures only what it changed."""
         kept = (
             mark if mark.plain or mark.facts is not None or shape.is_empty else replace(mark, facts=facts)
             for mark, shape, facts in zip(self.marks, self.shapes, self.narrow, strict=True)

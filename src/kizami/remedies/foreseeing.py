@@ -1,4 +1,4 @@
-"""What of a drawing will fail, foreseen from what is known of its letters, with little of the work of measuring.
+"""What of a drawing will fail, foreseen from what is known of its letters, before anything is measured.
 
 Whether a stroke or a slit holds is measured on the drawing as it is made. Most settings that a search comes
 by can be told from before: letters that are condensed or made heavier have their strokes and slits where they

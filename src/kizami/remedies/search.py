@@ -262,13 +262,27 @@ def _cheapest(
 def _remedy(inputs: Inputs, setting: Setting, made: Made, *, before: Made) -> Remedy:
     return Remedy(
         setting=setting,
-        said=tuple(told(inputs.setting, setting)),
+        said=_said(inputs, setting, made),
         cost=departure(inputs, made.laid_out),
         made=made,
         moved=moved_between(before.findings, made.findings),
         outside=outside_of(inputs, made.laid_out),
         asks=asked_of_customer(inputs, setting),
     )
+
+
+def _said(inputs: Inputs, setting: Setting, made: Made) -> tuple[str, ...]:
+    """What it does: of what the fit plan finds between bounds, what it came to."""
+    layout = made.laid_out.layout
+    plan = made.laid_out.inputs.product.plan
+    before = inputs.setting
+    if setting.narrowest is not None and setting.narrowest != before.narrowest:
+        came_to = layout.width if layout.width < 1.0 - 1e-9 else before.narrowest
+        setting = replace(setting, narrowest=came_to)
+    if setting.tightest is not None and setting.tightest != before.tightest:
+        came_to = layout.tracking if layout.tracking < plan.tracking - 1e-9 else before.tightest
+        setting = replace(setting, tightest=came_to)
+    return tuple(told(before, setting)) or ("set as its fit plan allows",)
 
 
 def _nearest(inputs: Inputs, near: list[_Tried], before: Made) -> Remedy | None:

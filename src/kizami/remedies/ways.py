@@ -114,7 +114,7 @@ def _way(cost: float, **changes: Any) -> Iterator[Way]:
 
 
 #: Down to here spacing is tightened, cap heights, and letters are condensed.
-_TIGHT, _NARROW = -0.08, (0.85, 0.72, 0.6)
+_TIGHT, _NARROW = -0.08, 0.6
 #: Where a wording may be broken into lines.
 _BREAKS = re.compile(r"\s+|(?<=-)(?=\w)")
 
@@ -139,16 +139,15 @@ def _tighter(sight: _Sight) -> Iterator[Way]:
 
 
 def _narrower(sight: _Sight) -> Iterator[Way]:
-    now = sight.product.plan.narrowest
-    share = next((share for share in _NARROW if share < now - 1e-9), None)
-    if share is not None:
-        yield from _way(0.45 * (1.0 - share) / 0.15, narrowest=share)
+    # How narrow they get is what their room asks for: a fit plan condenses no more than it must.
+    if sight.product.plan.narrowest > _NARROW:
+        yield from _way(0.5, narrowest=_NARROW)
 
 
 def _tighter_and_narrower(sight: _Sight) -> Iterator[Way]:
     tightest = _tightest(sight)
-    if tightest is not None and sight.product.plan.narrowest > _NARROW[1]:
-        yield from _way(0.9, tightest=tightest, narrowest=_NARROW[1])
+    if tightest is not None and sight.product.plan.narrowest > _NARROW:
+        yield from _way(0.6, tightest=tightest, narrowest=_NARROW)
 
 
 def _lines(sight: _Sight) -> Iterator[Way]:
@@ -184,6 +183,12 @@ def _closed(sight: _Sight) -> Iterator[Way]:
         yield from _way(0.3, gaps="closed")
 
 
+def _stand_apart(layout: Layout, letters: list[int]) -> bool:
+    """Whether letters stand one above the other, in two lines."""
+    feet = [mark.v_mm for mark in layout.marks if mark.cluster in letters]
+    return max(feet) - min(feet) > 0.6 * layout.height_mm
+
+
 #: Letters further apart in the wording than this are no neighbours, a space or two between them or not.
 _NEIGHBOURS = 3
 
@@ -193,6 +198,13 @@ def _looser(sight: _Sight) -> Iterator[Way]:
     if _within(sight) or not height:
         return
     letters = [cause.cluster for cause in sight.worst.cause if cause.cluster is not None]
+    if _stand_apart(sight.layout, letters):
+        # One line stands too near above the other.
+        now = sight.product.plan.leading
+        for share in (1.1, 2.0):
+            by = sight.missing_mm / height * share
+            yield from _way(by + 0.05, leading=math.ceil((now + by) * 1000.0) / 1000.0)
+        return
     if sight.product.arrangement.turn.kind == "once" and max(letters) - min(letters) > _NEIGHBOURS:
         # The end meets the beginning: it is too long for its turn.
         yield from (way for kind in (_tighter, _narrower) for way in kind(sight))
@@ -206,8 +218,8 @@ def _looser(sight: _Sight) -> Iterator[Way]:
         else:
             # It was tightened too far; what room is lacking then is for condensing to give.
             yield from _way(3.0 * by, tightest=wider)
-            for narrower in [s for s in _NARROW[1:] if s < narrowest - 1e-9][:1]:
-                yield from _way(3.0 * by + 0.4, tightest=wider, narrowest=narrower)
+            if narrowest > _NARROW:
+                yield from _way(3.0 * by + 0.4, tightest=wider, narrowest=_NARROW)
 
 
 #: Strokes change by this at least on each side, and by this for what is not measured in mm.
@@ -259,7 +271,7 @@ def _higher(sight: _Sight) -> Iterator[Way]:
             # More height takes more room, which condensing may give.
             tightest = _tightest(sight)
             tight = {} if tightest is None else {"tightest": tightest}
-            yield from _way(0.6 + beyond, **changes, **tight, narrowest=_NARROW[1])
+            yield from _way(0.6 + beyond, **changes, **tight, narrowest=_NARROW)
 
 
 def _step_up(height_mm: float) -> float:
@@ -402,8 +414,12 @@ def _flatter(sight: _Sight) -> Iterator[Way]:
 
 
 def _quarter(sight: _Sight) -> Iterator[Way]:
-    """Along the other side of a plate."""
+    """Along the longer side of a plate that stands."""
     arrangement = sight.product.arrangement
+    area = sight.product.area_of(sight.product.blank_for(sight.inputs.size))
+    low_u, low_v, high_u, high_v = area.bounds
+    if area.is_closed or high_v - low_v < 1.1 * (high_u - low_u):
+        return
     if not arrangement.turned_deg and arrangement.turn.kind == "once":
         yield from _way(1.5, turned_deg=90.0)
 

@@ -201,9 +201,7 @@ class Setting:
         AdjustmentError : a value is no number, out of bounds or unknown; names the field
         """
         numbers: dict[str, Any] = {
-            name: typed_number(
-                given.get(name, ""), unit_of(name), low=low, high=high, label=LABELS[name]
-            )
+            name: typed_number(given.get(name, ""), unit_of(name), low=low, high=high, label=LABELS[name])
             for name, (low, high) in BOUNDS.items()
         }
         amount, shape = numbers.pop("shape_amount"), given.get("shape", "")

@@ -28,7 +28,7 @@ _LONGEST_SAID = 20
 
 
 def unit_of(name: str) -> str:
-    """What a value of this name is kept in: “mm”, “°”, “share” of something, or "" for what says it elsewhere.
+    """What a value of this name is kept in: “mm”, “°”, “share” of something, or "" where it says so itself.
 
     >>> unit_of("height_mm"), unit_of("turned_deg"), unit_of("tracking"), unit_of("shape_amount")
     ('mm', '°', 'share', '')
@@ -68,7 +68,9 @@ def typed_number(text: str, unit: str, *, low: float, high: float, label: str = 
     factor = known.get(found["unit"].casefold())
     if factor is None:
         others = ", ".join(sign for sign in known if sign)
-        raise AdjustmentError(f"{named}“{shown}”: the unit “{found['unit'][:8]}” is not known here; {others}.")
+        raise AdjustmentError(
+            f"{named}“{shown}”: the unit “{found['unit'][:8]}” is not known here; {others}."
+        )
     if found["over"] is not None:
         under = int(found["under"])
         if not under:

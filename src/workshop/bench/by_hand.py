@@ -1,4 +1,4 @@
-"""Lettering that is taken hold of: what a page needs to follow the hand, and what is drawn where it is put."""
+"""Lettering that is taken hold of: what a page needs for that, and what is drawn where it is put."""
 
 from __future__ import annotations
 

@@ -167,9 +167,7 @@ class LineQuerySet(models.QuerySet["OrderLine"]):
         rows = self.filter(source=line.source_id, order=line.order).exclude(pk=line.pk)
         if line.set_name:
             rows = self.of_set(line).exclude(pk=line.pk)
-        near = rows.select_related("revision", "product").annotate(
-            away=Abs(models.F("pk") - line.pk)
-        )
+        near = rows.select_related("revision", "product").annotate(away=Abs(models.F("pk") - line.pk))
         return list(near.defer("revision__facts").order_by("away")[:_MOST_BESIDE])
 
     def lock_with_fellows(self, pk: int) -> OrderLine | None:

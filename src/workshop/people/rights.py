@@ -72,6 +72,10 @@ RIGHTS_OF: dict[str, str] = {
     "bench:keep": _WORDS,
     "bench:back": _WORDS,
     "bench:forth": _WORDS,
+    "curing:together": SIGNED_IN,
+    "curing:look": _WORDS,
+    "curing:take": _WORDS,
+    "curing:back": _WORDS,
     # runs and stations
     "runs:runs": SIGNED_IN,
     "runs:run": SIGNED_IN,

@@ -83,7 +83,8 @@ def unlocalised(value: object) -> str:
 
 #: Which field of the bench does what a finding asks for; the wording, where it is for the words to change.
 _LEADS = {
-    "stroke-width": "set-thicken_by_mm", "neck-width": "set-thicken_by_mm", "standing-thickness": "set-thicken_by_mm",
+    "stroke-width": "set-thicken_by_mm", "neck-width": "set-thicken_by_mm",
+    "standing-thickness": "set-thicken_by_mm",
     "gap-width": "set-tracking", "slot-width": "set-tracking", "web-width": "set-tracking",
     "middle-width": "set-lowest_mm", "departure": "set-lowest_mm", "openings-kept": "set-lowest_mm",
     "read-back": "set-tracking", "floor-left": "set-depth_mm", "wall-thickness": "set-depth_mm",

@@ -1,0 +1,137 @@
+"""Looking for cures, taking them for many lines, and taking that back."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Any
+
+from django.contrib.auth.models import User
+from django.db import transaction
+from django.utils import timezone
+
+from kizami.drawing.strip import strip_drawing, strips_drawing
+from kizami.pieces.make import make_piece
+from kizami.remedies.remedy import Remedy
+from kizami.remedies.search import search_remedies
+from kizami.setting.setting import Setting
+from workshop.curing.models import Cure, Taken, Taking, lines_to_look_at
+from workshop.curing.tasks import defer_taking
+from workshop.making.keeping import KeepingError, change_wording, step
+from workshop.orders.models import OrderLine
+from workshop.orders.stages import Stage
+
+__all__ = ["look_at_next", "take_back", "take_for", "take_next"]
+
+#: A search for one line ends after this, s.
+_SECONDS = 1.0
+
+
+def look_at_next() -> bool:
+    """Find out what would cure one more held line; False when none is left."""
+    with transaction.atomic():
+        due = lines_to_look_at().select_for_update(skip_locked=True, no_key=True, of=("self",))
+        line = due.select_related("product", "revision").order_by("-badness", "pk").first()
+        if line is None or line.revision is None:
+            return False
+        found = _found(line)
+        Cure.objects.update_or_create(
+            line=line, defaults={"edition": line.edition, "revision": line.revision, **found}
+        )
+    return True
+
+
+def _found(line: OrderLine) -> dict[str, Any]:
+    inputs = line.to_inputs()
+    made = make_piece(inputs)
+    cures = search_remedies(inputs, made, seconds=_SECONDS, most=1).cures
+    # What nothing cures is known as well, so that it is not looked at again.
+    return _row(cures[0]) if cures else {"setting": None, "said": "", "strip": "", "asks": [], "outside": []}
+
+
+def _row(remedy: Remedy) -> dict[str, Any]:
+    laid_out = remedy.made.laid_out
+    strip = strips_drawing([strip_drawing(part.area, part.layout) for part in laid_out.every_area])
+    return {
+        "setting": remedy.setting.to_table(),
+        "said": "; ".join(remedy.said)[:300],
+        "cost": remedy.cost,
+        "asks": list(remedy.asks),
+        "outside": list(remedy.outside),
+        "height_mm": laid_out.layout.height_mm,
+        "strip": strip.content,
+        "strip_view_box": strip.view_box_text,
+        "strip_width_mm": strip.view_box[2],
+        "strip_height_mm": strip.view_box[3],
+    }
+
+
+def take_for(asked: Iterable[tuple[int, int]], *, user: User, said: str) -> Taking | None:
+    """Take the cures of lines in one step, in the background; None where none of them has one any more.
+
+    Parameters
+    ----------
+    asked : lines with the editions that were looked at; what was changed since is left as it is
+    """
+    editions = dict(asked)
+    cures = Cure.objects.filter(line__in=editions, setting__isnull=False, line__stage=Stage.HELD)
+    rows = [cure for cure in cures.select_related("line") if cure.edition == editions[cure.line_id]]
+    if not rows:
+        return None
+    with transaction.atomic():
+        taking = Taking.objects.create(who=user, said=said[:200])
+        Taken.objects.bulk_create(
+            Taken(taking=taking, line_id=cure.line_id, setting=cure.setting, edition=cure.edition)
+            for cure in rows
+        )
+        defer_taking(taking.pk)
+    return taking
+
+
+def take_back(taking: Taking) -> None:
+    """Take a whole taking back, in the background; what was changed since stays as somebody left it."""
+    with transaction.atomic():
+        going = taking.lines.filter(state=Taken.State.TAKEN)
+        going.update(state=Taken.State.GOING_BACK)
+        taking.lines.filter(state=Taken.State.WAITING).update(state=Taken.State.LEFT, why="taken back before")
+        Taking.objects.filter(pk=taking.pk).update(taken_back_at=timezone.now())
+        defer_taking(taking.pk)
+
+
+_WORK = (Taken.State.WAITING, Taken.State.GOING_BACK)
+
+
+def take_next(taking_pk: int) -> bool:
+    """Take, or take back, one line more; False when none waits."""
+    with transaction.atomic():
+        waiting = Taken.objects.select_for_update(skip_locked=True, of=("self",))
+        row = waiting.filter(taking=taking_pk, state__in=_WORK).select_related("taking__who", "line").first()
+        if row is None:
+            return False
+        back = row.state == Taken.State.GOING_BACK
+        try:
+            with transaction.atomic():
+                row.edition = _gone_back(row) if back else _set(row)
+            row.state, row.why = (Taken.State.BACK if back else Taken.State.TAKEN), ""
+        except (KeepingError, OrderLine.DoesNotExist) as error:
+            row.state, row.why = Taken.State.LEFT, str(error)[:300]
+        row.save(update_fields=["edition", "state", "why"])
+    return True
+
+
+def _set(row: Taken) -> int:
+    line = row.line
+    kept = {name: value for name, value in line.choices.items() if name not in Setting.names()}
+    change_wording(
+        line.pk, line.wording, user=row.taking.who, choices={**kept, **row.setting}, edition=row.edition
+    )  # type: ignore[arg-type]
+    return _edition_of(line)
+
+
+def _gone_back(row: Taken) -> int:
+    step(row.line_id, back=True, user=row.taking.who, edition=row.edition)  # type: ignore[arg-type]
+    return _edition_of(row.line)
+
+
+def _edition_of(line: OrderLine) -> int:
+    edition: int = OrderLine.objects.values_list("edition", flat=True).get(pk=line.pk)
+    return edition
