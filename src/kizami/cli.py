@@ -37,6 +37,7 @@ from kizami.pieces.walls import MOST_ON_WALL, wall_of
 from kizami.processes import shipped_processes
 from kizami.products.product import Catalogue, Product
 from kizami.products.product_file import read_catalogue
+from kizami.remedies.by_itself import make_by_itself
 from kizami.runs.machine import read_machines, shipped_machines
 from kizami.wording.columns import FIELDS
 from kizami.wording.order_list import LARGEST_CELL_CHARACTERS, LARGEST_LIST_BYTES
@@ -155,6 +156,7 @@ def _make(args: argparse.Namespace) -> int:
         data, catalogue, args.out, logos=_logos(args.logos), jobs=args.jobs, encoding=args.encoding,
         columns=_columns(args.columns),
         accept_guess=args.accept_guess, progress=line.show,
+        make=make_by_itself,
     )  # fmt: skip
     line.finish()
     for note in summary.notes:

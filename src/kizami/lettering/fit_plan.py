@@ -45,6 +45,9 @@ class FitPlan:
     most_lines : bound of “break”
     leading : from line to line, in cap heights
     bolder_lowest_height_mm : lowest height of the bolder cut, for “bolder”
+    remedies : kinds of remedies that are taken without asking when a piece would be held, see
+        `kizami.remedies.by_itself`
+    most_departure : a remedy that departs by more is for a person
     exact_width_mm, exact_height_mm : the outlines are made exactly this wide, or this high, whatever
         cap height that gives; 0 is free, and only one of the two may be fixed
     """
@@ -61,6 +64,8 @@ class FitPlan:
     bolder_lowest_height_mm: float = 0.0
     exact_width_mm: float = 0.0
     exact_height_mm: float = 0.0
+    remedies: tuple[str, ...] = ()
+    most_departure: float = 0.0
 
     @property
     def is_exact(self) -> bool:
@@ -84,4 +89,6 @@ def check_fit_plan(plan: FitPlan) -> str:
         return "narrowest must be below 1 for the step “condense”"
     if Step.BOLDER in plan.steps and not 0 < plan.bolder_lowest_height_mm <= plan.greatest_height_mm:
         return "bolder_lowest_height_mm must be given, up to greatest_height_mm, for the step “bolder”"
+    if plan.remedies and not plan.most_departure > 0.0:
+        return "most_departure must say how far a remedy may depart that is taken without asking"
     return ""

@@ -18,6 +18,7 @@ from kizami.formats.stl import stl_bytes
 from kizami.formats.three_mf import three_mf_bytes
 from kizami.formats.toolpaths import flat_work_dxf, flat_work_svg
 from kizami.pieces.building import fine_body
+from kizami.pieces.inputs import Inputs
 from kizami.pieces.laying_out import LaidOut
 from kizami.pieces.lines import Line, piece_name, resolve_row
 from kizami.pieces.make import Made, make_piece
@@ -161,6 +162,7 @@ def make_list(
     columns: Mapping[str, str] | None = None,
     accept_guess: bool = False,
     progress: Progress | None = None,
+    make: Callable[[Inputs], Made] = make_piece,
 ) -> Summary:
     """Make every piece of a list and write its files and reports below `out`.
 
@@ -172,6 +174,7 @@ def make_list(
     encoding : see `kizami.wording.letters.ENCODINGS`; "" to tell it from the file
     columns : field code -> column name, for columns that are not called as usual
     accept_guess : letters and columns that are not sure are taken as they were guessed
+    make : makes a piece from its inputs; a function of a module, as other processes call it too
 
     Raises
     ------
@@ -190,7 +193,7 @@ def make_list(
     total = sum(line.row.quantity for line in lines)
     tell = progress or _tell_nobody
     tell(0, total, 0)
-    for number, group in _made(lines, out, jobs):
+    for number, group in _made(lines, out, jobs, make):
         records[number] = group
         done += len(group)
         held += sum(1 for r in group if r["stage"] == "held")
@@ -205,9 +208,11 @@ def _tell_nobody(done: int, total: int, held: int) -> None:
     """Progress for a caller who does not want any."""
 
 
-def _made(lines: Sequence[Line], out: Path, jobs: int) -> Iterator[tuple[int, list[dict[str, Any]]]]:
+def _made(
+    lines: Sequence[Line], out: Path, jobs: int, make: Callable[[Inputs], Made]
+) -> Iterator[tuple[int, list[dict[str, Any]]]]:
     """The number of each line with the records of its pieces, as they are made."""
-    work = partial(_make_line, out=out)
+    work = partial(_make_line, out=out, make=make)
     if jobs > 1 and len(lines) > 1:
         yield from work_shared(lines, work, jobs=jobs)
         return
@@ -215,9 +220,9 @@ def _made(lines: Sequence[Line], out: Path, jobs: int) -> Iterator[tuple[int, li
         yield number, work(lines[number])
 
 
-def _make_line(line: Line, out: Path) -> list[dict[str, Any]]:
+def _make_line(line: Line, out: Path, make: Callable[[Inputs], Made]) -> list[dict[str, Any]]:
     """Make a line once and write it as often as it was ordered."""
-    made = make_piece(line.inputs)
+    made = make(line.inputs)
     record = piece_record(line, made)
     folder = "pieces" if made.stage == "ready" else "held"
     # Named after the line, not the piece: every piece of it is the same file.

@@ -25,8 +25,12 @@ _CAST = ("lost-wax",)
 _READS_MM2 = 20.0
 
 
-def run_facts(made: Made) -> dict[str, Any]:
+def run_facts(made: Made, *, all_the_same: bool = False) -> dict[str, Any]:
     """Facts of a piece as plain data; lettering and feeds of ready ones alone, on their pattern.
+
+    Parameters
+    ----------
+    all_the_same : somebody has it made although a check fails
 
     Returns
     -------
@@ -48,7 +52,7 @@ def run_facts(made: Made) -> dict[str, Any]:
         "code_on": product.code_on,
         "feeds": [],
     }
-    if made.solid is None or made.stage != "ready":
+    if made.solid is None or not (made.stage == "ready" or all_the_same):
         return found
     pattern = pattern_of(made.solid, product.allowance_percent)
     found["lettering_mm2"] = [round(x, 3) for x in _looks(made, pattern)]

@@ -238,6 +238,12 @@ class ArrangementTable(Table):
         return Arrangement(**{**self.given(), "features": tuple(sorted(self.features.items()))})
 
 
+#: What a product may have done to a piece that would be held: the parts of a departure, by their names.
+RemedyKind = Literal[
+    "slits", "spacing", "width", "strokes", "height", "lines", "typeface", "loose parts", "depth"
+]
+
+
 class FitTable(Table):
     """What may be tried to make wording fit."""
 
@@ -253,6 +259,8 @@ class FitTable(Table):
     bolder_lowest_height_mm: Annotated[float, Within(0, 100)] = 0.0
     exact_width_mm: Annotated[float, Within(0, 500)] = 0.0
     exact_height_mm: Annotated[float, Within(0, 500)] = 0.0
+    remedies: tuple[RemedyKind, ...] = ()
+    most_departure: Annotated[float, Within(0, 5)] = 0.0
     makes = FitPlan
 
     @model_validator(mode="after")

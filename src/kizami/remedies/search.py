@@ -78,7 +78,15 @@ class _Tried:
     made: Made | None
 
 
-def search_remedies(inputs: Inputs, made: Made, *, seconds: float = 1.0, most: int = 3) -> Offered:
+def search_remedies(
+    inputs: Inputs,
+    made: Made,
+    *,
+    seconds: float = 1.0,
+    most: int = 3,
+    trials: int | None = None,
+    may_change: frozenset[str] | None = None,
+) -> Offered:
     """Find the changes of its setting that cure a piece at the least cost.
 
     Flat checks are asked first; what passes them is made as a whole, and only what passes every check then
@@ -90,6 +98,8 @@ def search_remedies(inputs: Inputs, made: Made, *, seconds: float = 1.0, most: i
     made : the piece as it is set now
     seconds : after which nothing new is begun
     most : so many cures are enough
+    trials : after which nothing new is begun, for whoever needs the same outcome on every machine
+    may_change : fields of a setting that may be changed; None for all
     """
     failing = _failing(made.findings)
     if not failing or any(f.code in _NOT_BY_SETTING for f in failing):
@@ -99,12 +109,12 @@ def search_remedies(inputs: Inputs, made: Made, *, seconds: float = 1.0, most: i
     seen = {inputs.setting}
     start = _Tried(inputs.setting, made.laid_out.layout, failing, made)
     waiting: list[_Next] = []
-    for cost, setting in _led_to(inputs, start):
+    for cost, setting in _led_to(inputs, start, may_change):
         _push(waiting, seen, _Next(cost, next(numbers), 1, setting, _short_mm(start)))
     cures: list[Remedy] = []
     near: list[_Tried] = []
     tried = 0
-    while waiting and len(cures) < most and time.monotonic() < ends:
+    while waiting and len(cures) < most and time.monotonic() < ends and tried != trials:
         one = heapq.heappop(waiting)
         if cures and one.cost > 1.5 * cures[0].cost + 0.6:
             # What is left departs by so much more than what is found that nobody would take it.
@@ -120,7 +130,7 @@ def search_remedies(inputs: Inputs, made: Made, *, seconds: float = 1.0, most: i
             continue
         near.append(result)
         if one.round < _MOST_ROUNDS and not _is_no_higher(result, one.above_mm):
-            for cost, setting in _led_to(inputs, result):
+            for cost, setting in _led_to(inputs, result, may_change):
                 after = one.cost + cost + _A_ROUND
                 _push(waiting, seen, _Next(after, next(numbers), one.round + 1, setting, _short_mm(result)))
     cures.sort(key=lambda remedy: remedy.cost)
@@ -199,10 +209,14 @@ def _known_to_fail(as_set: Inputs, setting: Setting) -> _Tried | None:
 _OF_ROOM = frozenset({"lowest-height", "fits-area"})
 
 
-def _led_to(inputs: Inputs, tried: _Tried) -> Iterator[tuple[float, Setting]]:
+def _led_to(
+    inputs: Inputs, tried: _Tried, may_change: frozenset[str] | None
+) -> Iterator[tuple[float, Setting]]:
     """Settings that may cure all that fails at once, the nearest to the product first."""
     room = [f for f in tried.failing if f.code in _OF_ROOM]
     groups = ways_for(inputs, tried.setting, tried.layout, room or tried.failing)
+    if may_change is not None:
+        groups = [tuple(way for way in ways if may_change.issuperset(way.changes)) for ways in groups]
     # What has no way at all may be cured by what cures the others.
     groups = [ways[:_MOST_WAYS] for ways in groups if ways]
     combined: list[tuple[float, dict[str, object]]] = [(0.0, {})]

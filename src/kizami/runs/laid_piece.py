@@ -27,7 +27,8 @@ class LaidPiece:
     turn, shift : from the piece's axes to where it lies with its corner at the origin
     place : where it lies on the bed
     read : gives a file of the piece by its extension; raises RunError where it is lost
-    facts : of when it was made: volume_mm3, weight_g, fingerprint, allowance_percent, thinnest_mm, process
+    facts : of when it was made: volume_mm3, weight_g, fingerprint, allowance_percent, thinnest_mm, process,
+        and all_the_same: why it is made although a check fails, or None
     code_on, tab : where it carries its code
     hangs : on a tree, so that turn and shift hang it up instead of laying it down
     """
@@ -58,7 +59,9 @@ class LaidPiece:
         return turn @ self.turn, turn @ self.shift + at
 
 
-_FACTS = ("volume_mm3", "weight_g", "fingerprint", "allowance_percent", "thinnest_mm", "process")
+_FACTS = (
+    "volume_mm3", "weight_g", "fingerprint", "allowance_percent", "thinnest_mm", "process", "all_the_same",
+)  # fmt: skip
 
 
 def facts_of(record: Mapping[str, Any], *, level: int = 0) -> dict[str, object]:

@@ -182,6 +182,7 @@ def _common(
     """Map and tables: every run has them."""
     bed = run.map_mm or (run.machine.bed_mm[0], run.machine.bed_mm[1])
     rows, marks = _rows(run), tuple(marks_of(run.marked))
+    facts = (*run.facts, *_all_the_same(run))
     svg, pdf = f"{run.code}-map.svg", f"{run.code}-map.pdf"
     csv, xlsx = f"{run.code}-pieces.csv", f"{run.code}-pieces.xlsx"
     writers[svg] = lambda path: path.write_bytes(
@@ -189,10 +190,10 @@ def _common(
     )
     readers[svg] = lambda path: differences_svg_map(path, run.marked, bed)
     writers[pdf] = lambda path: path.write_bytes(
-        map_pdf(run.marked, marks, size_mm=bed, title=run.title, facts=run.facts, taken=run.taken)
+        map_pdf(run.marked, marks, size_mm=bed, title=run.title, facts=facts, taken=run.taken)
     )
     readers[pdf] = lambda path: differences_pdf(
-        path, run.marked, marks, bed, facts=len(run.facts), taken=run.taken
+        path, run.marked, marks, bed, facts=len(facts), taken=run.taken
     )
     writers[csv] = lambda path: path.write_bytes(csv_bytes(_HEADER, rows))
     readers[csv] = lambda path: differences_csv(path, [p.key for p in run.pieces])
@@ -289,7 +290,16 @@ def _reader(
 
 
 _HEADER = ("place", "ticket", "wording", "x mm", "y mm", "z mm", "turned deg", "weight g", "volume mm3",
-           "level", "pattern larger by %", "code on it", "fingerprint")  # fmt: skip
+           "level", "pattern larger by %", "code on it", "fingerprint", "made all the same")  # fmt: skip
+
+
+def _all_the_same(run: Run) -> list[str]:
+    """Which pieces are made although a check fails, and why: it goes with everything that leaves."""
+    return [
+        f"{piece.key} is made all the same: {why}"
+        for piece in run.pieces
+        if (why := piece.facts.get("all_the_same"))
+    ]
 
 
 def _rows(run: Run) -> list[list[object]]:
@@ -308,6 +318,7 @@ def _rows(run: Run) -> list[list[object]]:
             piece.facts.get("allowance_percent"),
             piece.facts.get("code"),
             piece.facts.get("fingerprint"),
+            piece.facts.get("all_the_same"),
         ]
         for number, piece in enumerate(run.pieces, start=1)
     ]
@@ -330,7 +341,7 @@ def _manifest(run: Run, folder: Path, names: Sequence[str]) -> bytes:
         "kind": run.machine.kind.value,
         "material": run.material,
         "thickness_mm": run.thickness_mm,
-        "facts": list(run.facts),
+        "facts": [*run.facts, *_all_the_same(run)],
         "files": listed,
         "pieces": [{"ticket": p.key, "fingerprint": p.facts.get("fingerprint")} for p in run.pieces],
     }

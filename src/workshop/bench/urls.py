@@ -15,6 +15,7 @@ urlpatterns = [
     path("<int:pk>/hand/", views.hand, name="hand"),
     path("<int:pk>/here/", views.here, name="here"),
     path("<int:pk>/keep/", views.keep, name="keep"),
+    path("<int:pk>/all-the-same/", views.all_the_same, name="all-the-same"),
     path("<int:pk>/back/", views.go, {"back": True}, name="back"),
     path("<int:pk>/forth/", views.go, {"back": False}, name="forth"),
     path("<int:pk>/solid-checks/", views.solid_checks, name="solid-checks"),

@@ -18,7 +18,7 @@ from django.http import (
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
-from kizami.checks.finding import finding_table
+from kizami.checks.finding import Severity, finding_table
 from kizami.checks.kinds import kind_of
 from kizami.drawing.picture import Ground, look_at, picture_png
 from kizami.errors import AdjustmentError
@@ -38,7 +38,15 @@ from workshop.bench.setting_form import setting_groups
 from workshop.bench.trials import trial
 from workshop.drawing.turning import stand_of
 from workshop.drawing.unrolled import unrolled_areas
-from workshop.making.keeping import KeepingError, StaleEditionError, change_wording, step, step_of
+from workshop.making.keeping import (
+    LONGEST_REASON,
+    KeepingError,
+    StaleEditionError,
+    change_wording,
+    make_all_the_same,
+    step,
+    step_of,
+)
 from workshop.making.made_files import file_of
 from workshop.orders.models import OrderLine
 from workshop.orders.stages import Stage
@@ -148,7 +156,11 @@ def _result_context(on_trial: _Trial) -> dict[str, Any]:
         "wording": wording,
         "unsaved": unsaved,
         "not_made": not_made,
-        "stage": Stage.HELD if failing else Stage.READY,
+        "overridden": saved.overridden if saved is not None and not unsaved else None,
+        "may_be_overridden": not unsaved
+        and line.stage == Stage.HELD
+        and all(f.get("severity") != Severity.CANNOT_BE_MADE.value for f in failing),
+        "longest_reason": LONGEST_REASON,
         "drawings": unrolled_areas(laid_out, width_px=_VIEW_WIDTH_PX, height_px=_VIEW_HEIGHT_PX),
         "findings": rows,
         "failing": failing,
@@ -349,6 +361,21 @@ def keep(request: HttpRequest, pk: int) -> HttpResponse:
     except StaleEditionError as stale:
         # What was typed is kept in the fields, beside what the other person did.
         context = _piece_context(_trial_of(request.POST, _line(pk)))
+        return render(request, "bench/piece.html", {**context, "stale": stale}, status=409)
+    except KeepingError as error:
+        messages.error(request, str(error))
+    return redirect("bench:piece", pk=pk)
+
+
+@require_POST
+def all_the_same(request: HttpRequest, pk: int) -> HttpResponse:
+    """Have the piece made although checks fail, for a reason."""
+    line = _line(pk)
+    reason = request.POST.get("reason", "")
+    try:
+        make_all_the_same(pk, reason=reason, user=request.user, edition=_edition(request))  # type: ignore[arg-type]
+    except StaleEditionError as stale:
+        context = _piece_context(_Trial(line=line, state=line.state))
         return render(request, "bench/piece.html", {**context, "stale": stale}, status=409)
     except KeepingError as error:
         messages.error(request, str(error))

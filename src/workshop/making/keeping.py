@@ -8,17 +8,21 @@ from typing import Any
 from django.contrib.auth.models import User
 from django.db import transaction
 
+from kizami.checks.finding import Severity
 from kizami.pieces.inputs import fingerprint
 from workshop.making.models import Revision
 from workshop.making.recording import make_line, share_height, stand_on
 from workshop.orders.models import Event, OrderLine
+from workshop.orders.stages import Stage
 
 __all__ = [
+    "LONGEST_REASON",
     "KeepingError",
     "NothingToChangeError",
     "StaleEditionError",
     "Step",
     "change_wording",
+    "make_all_the_same",
     "step",
     "step_of",
 ]
@@ -96,6 +100,41 @@ def change_wording(
         told = state.told_from(before)
         what = "; ".join(told) or "kept as it was"
         revision = make_line(line, why=what, user=user)
+        Event.objects.create(who=user, what=what[:300], line=line, order_list_id=line.order_list_id)
+    return revision
+
+
+#: A reason is a sentence: more than a sign, and short enough to be printed.
+SHORTEST_REASON, LONGEST_REASON = 8, 160
+
+
+def make_all_the_same(line_pk: int, *, reason: str, user: User, edition: int | None = None) -> Revision:
+    """Let a held line be made although checks fail, for a reason that is printed on everything that leaves.
+
+    It is a step like every other: it can be taken back, and whatever is changed of the line ends it.
+
+    Raises
+    ------
+    KeepingError : no reason, nothing held, or what fails can't be made at all
+    """
+    reason = " ".join(reason.split())
+    if not SHORTEST_REASON <= len(reason) <= LONGEST_REASON:
+        raise KeepingError(
+            f"Say in {SHORTEST_REASON} to {LONGEST_REASON} characters why it is made all the same; it is "
+            "printed on everything that leaves. Nothing was changed."
+        )
+    with transaction.atomic():
+        line = _locked(line_pk, edition)
+        held = line.revision
+        if held is None or line.stage != Stage.HELD:
+            raise KeepingError(f"{line} is not held. Nothing was changed.")
+        failing = [f for f in held.facts["findings"] if f["level"] == "fails"]
+        cannot = [f["title"] for f in failing if f.get("severity") == Severity.CANNOT_BE_MADE.value]
+        if cannot or not held.facts["files"]:
+            named = f" ({', '.join(dict.fromkeys(cannot)).lower()})" if cannot else ""
+            raise KeepingError(f"{line} can't be made at all{named}; no reason helps. Nothing was changed.")
+        what = f"made all the same: {reason}"
+        revision = make_line(line, why=what, user=user, reason=reason)
         Event.objects.create(who=user, what=what[:300], line=line, order_list_id=line.order_list_id)
     return revision
 

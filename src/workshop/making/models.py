@@ -75,6 +75,8 @@ class Revision(models.Model):
     strip_height_mm = models.FloatField()
     worst = models.JSONField(null=True)
     facts = models.JSONField()
+    #: Why it is made although checks fail: reason, who, and the checks; null where every check passes.
+    overridden = models.JSONField(null=True)
     why = models.CharField(max_length=200)
     made_by = models.ForeignKey(
         settings.AUTH_USER_MODEL, null=True, on_delete=models.PROTECT, related_name="+"

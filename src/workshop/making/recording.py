@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.contrib.auth.models import User
 
 from kizami.artwork.shelf import EMPTY_SHELF
@@ -11,6 +13,8 @@ from kizami.drawing.strip import strip_drawing, strips_drawing
 from kizami.pieces.make import Made, make_piece
 from kizami.pieces.run_facts import run_facts
 from kizami.pieces.sets import set_height_mm
+from kizami.remedies.by_itself import taken_by_itself
+from kizami.setting.setting import Setting
 from workshop.artwork.models import Logo
 from workshop.jobs.queue import defer_making
 from workshop.making.made_files import keep_files
@@ -26,7 +30,12 @@ MOST_ATTEMPTS = 3
 
 
 def make_line(
-    line: OrderLine, *, why: str, user: User | None = None, again: Revision | None = None
+    line: OrderLine,
+    *,
+    why: str,
+    user: User | None = None,
+    again: Revision | None = None,
+    reason: str = "",
 ) -> Revision:
     """Make a line's piece and record it as a revision. Call inside a transaction that locks the line.
 
@@ -36,16 +45,38 @@ def make_line(
     Parameters
     ----------
     again : a revision of the very state that the line has, when it is not the one that it stands on
+    reason : why it is made although checks fail
     """
     share_height(line)
     logo = Logo.objects.named(line.source_id, line.logo) if line.logo else None
     shelf = logo.shelf() if logo is not None else EMPTY_SHELF
-    made = make_piece(line.state.to_inputs(logos=shelf, height_cap_mm=line.set_height_mm))
-    if again is None and line.revision is not None and line.revision.state == line.state:
+    inputs = line.state.to_inputs(logos=shelf, height_cap_mm=line.set_height_mm)
+    made = make_piece(inputs)
+    remedy = taken_by_itself(inputs, made) if not reason else None
+    if remedy is not None:
+        made = remedy.made
+        # It is a setting like any other from then on: seen at the bench, and taken back there.
+        line.choices = {**_not_of_a_setting(line.choices), **remedy.setting.to_table()}
+        why = f"{why}; by itself: {'; '.join(remedy.said)}"
+    if again is None and line.revision is not None and line.revision.state == line.state and not reason:
         again = line.revision
-    revision = _record(line, made, logo=logo, again=again, why=why, user=user)
+    overridden = _overridden(made, reason, user) if reason else None
+    revision = _record(line, made, logo=logo, again=again, why=why, user=user, overridden=overridden)
     stand_on(line, revision)
     return revision
+
+
+def _not_of_a_setting(choices: dict[str, Any]) -> dict[str, Any]:
+    return {name: value for name, value in choices.items() if name not in Setting.names()}
+
+
+def _overridden(made: Made, reason: str, user: User | None) -> dict[str, Any] | None:
+    """What is kept of a reason; None where nothing fails after all."""
+    failing = list(dict.fromkeys(f.title for f in made.findings if f.level is Level.FAILS))
+    if not failing:
+        return None
+    who = user.get_username() if user is not None else ""
+    return {"reason": reason, "who": who, "checks": failing}
 
 
 def share_height(line: OrderLine) -> None:
@@ -65,7 +96,14 @@ def share_height(line: OrderLine) -> None:
 
 
 def _record(
-    line: OrderLine, made: Made, *, logo: Logo | None, again: Revision | None, why: str, user: User | None
+    line: OrderLine,
+    made: Made,
+    *,
+    logo: Logo | None,
+    again: Revision | None,
+    why: str,
+    user: User | None,
+    overridden: dict[str, Any] | None,
 ) -> Revision:
     laid_out, solid = made.laid_out, made.solid
     strip = strips_drawing([strip_drawing(part.area, part.layout) for part in laid_out.every_area])
@@ -78,7 +116,10 @@ def _record(
         "weight_g": round(made.weight_g, 3) if made.weight_g is not None else None,
         "size_mm": [round(x, 3) for x in solid.size_mm] if solid else None,
         "triangles": len(solid.triangles) if solid else 0,
-        **run_facts(made),
+        **run_facts(made, all_the_same=overridden is not None),
+        "all_the_same": None
+        if overridden is None
+        else f"{', '.join(overridden['checks'])}; {overridden['reason']} ({overridden['who']})",
     }
     revision = _new_revision(
         line,
@@ -87,8 +128,9 @@ def _record(
         logo_file=logo.file if logo is not None else None,
         logo_threshold=logo.threshold if logo is not None else None,
         fingerprint=made.fingerprint,
-        stage=made.stage,
+        stage=made.stage if overridden is None else Stage.READY,
         badness=max((f.weight for f in made.findings if f.level is Level.FAILS), default=0.0),
+        overridden=overridden,
         height_mm=laid_out.layout.height_mm,
         strip=strip.content,
         strip_view_box=strip.view_box_text,

@@ -8,11 +8,18 @@ __all__ = ["RIGHTS", "set_up_places"]
 
 RIGHTS: dict[str, tuple[str, ...]] = {
     "Desk": ("take_list", "change_wording", "export_customers"),
-    "Bench": ("change_wording", "download_pieces", "add_own_typeface", "add_supplied_file"),
+    "Bench": (
+        "change_wording",
+        "override_checks",
+        "download_pieces",
+        "add_own_typeface",
+        "add_supplied_file",
+    ),
     "Production": ("download_pieces", "plan_runs", "set_station"),
     "Owner": (
         "take_list",
         "change_wording",
+        "override_checks",
         "export_customers",
         "download_pieces",
         "plan_runs",
