@@ -350,7 +350,8 @@ class Hand {
   // Into the fields, as if it had been typed: the redraw, keeping and undoing are those of every other change.
   keep() {
     let last = null;
-    const had = document.activeElement === this.group;
+    // A redraw may have put another hand in this one's place before its keys came to rest.
+    const had = Boolean(document.activeElement?.classList.contains("k-hand"));
     for (const [name, value] of Object.entries(this.values())) {
       const input = document.getElementById(`set-${name}`);
       if (!input) continue;
@@ -365,7 +366,7 @@ class Hand {
       this.lines.replaceChildren();
       return;
     }
-    handHadCursor = had;
+    handHadCursor ||= had;
     last.dispatchEvent(new Event("input", { bubbles: true }));
   }
 }

@@ -35,9 +35,9 @@ def test_cured_and_taken_back_by_keys_alone(desk: Page, held: OrderLine) -> None
 
 def test_a_setting_on_trial_that_fails_is_offered_a_cure_too(desk: Page, held: OrderLine) -> None:
     desk.get_by_role("link", name="Bench").click()
-    desk.get_by_text("Setting", exact=True).click()
+    desk.locator('[data-group="Letters"] summary').click()
     desk.get_by_label("Spacing between letters").fill("0.09")
     expect(desk.locator("[data-said]")).to_contain_text("Not kept yet")
-    expect(desk.locator('[data-remedy="1"]')).to_contain_text("letters set tighter", ignore_case=True)
+    expect(desk.locator('[data-remedy="1"]')).to_contain_text("Lettering height 4.85")
     held.refresh_from_db()
     assert held.choices == {}, "what is only offered is not taken"

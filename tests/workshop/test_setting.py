@@ -91,7 +91,10 @@ def test_every_field_of_the_setting(owner_client, plate: OrderLine, setting: dic
     [
         ({"height_mm": "a lot"}, "is not a number"),
         ({"height_mm": "1000"}, "from 0.5 to 100"),
-        ({"height_mm": "nan"}, "from 0.5 to 100"),
+        ({"height_mm": "nan"}, "is not a number"),
+        ({"height_mm": "8 in"}, "203.2 mm"),
+        ({"turned_deg": "400"}, "from -180 to 180"),
+        ({"typeface": "no-such-hand"}, "no typeface"),
         ({"shape": "pretzel"}, "no form"),
     ],
 )
@@ -106,9 +109,34 @@ def test_a_value_that_may_not_be_set_is_said_and_nothing_is_kept(
         assert answer.status_code == 404
 
 
-def test_a_typeface_that_the_product_does_not_offer_is_passed_over(owner_client, plate: OrderLine) -> None:
+def test_a_typeface_that_the_product_does_not_offer_is_set_and_told(owner_client, plate: OrderLine) -> None:
+    assert "Outside the product" in look(owner_client, plate, typeface="noto-sans")
     line = keep(owner_client, plate, typeface="noto-sans")
-    assert line.to_product().typeface == "pacifico"
+    assert line.to_product().typeface == "noto-sans"
+    page = owner_client.get(line.get_absolute_url()).content.decode()
+    assert "Outside the product" in page
+
+
+def test_lengths_are_read_in_inches_and_kept_in_millimetres(owner_client, plate: OrderLine) -> None:
+    line = keep(owner_client, plate, height_mm="0,2 in")
+    assert line.choices == {"height_mm": 5.08} and height(line) == pytest.approx(5.08)
+
+
+def test_lettering_moved_by_hand_is_drawn_where_it_is_put(owner_client, owner) -> None:
+    made = take_list(b"order,line,product,size,wording\nH1,1,CREW-TAG,,Owen\n", name="y.csv", user=owner)
+    make_list(made.pk)
+    line = OrderLine.objects.get(order="H1")
+    address = reverse("bench:hand", args=[line.pk])
+    asked = {"wording": "Owen", "chosen": "1", "height_mm": "5"}
+    still = owner_client.get(address, asked).json()
+    moved = owner_client.get(address, {**asked, "along_mm": "2", "across_mm": "-1,5"}).json()
+    by = [b - a for a, b in zip(still["ink"], moved["ink"], strict=True)]
+    assert by == pytest.approx([2.0, -1.5, 2.0, -1.5], abs=1e-3)
+    assert still["path"] != moved["path"] and still["holds"] and "5.00 mm" in still["said"]
+    beyond = owner_client.get(address, {**asked, "along_mm": "40"}).json()
+    assert not beyond["holds"]
+    line.refresh_from_db()
+    assert line.choices == {}, "what a hand tries is not kept"
 
 
 def test_only_who_may_change_wording_may_keep_a_setting(client, shop, plate: OrderLine) -> None:

@@ -82,9 +82,9 @@ def test_a_step_is_told_before_it_is_gone(line: OrderLine, owner) -> None:
     change_wording(line.pk, "Ida", user=owner, choices={"height_mm": 2.0, "tracking": 0.1})
     told = said(line, back=True)
     assert "“Ida” becomes “Ottoline”" in told
-    assert "height at most: the product’s own" in told and "spacing between letters" in told
+    assert "height: the product’s own" in told and "spacing: the product’s own" in told
     go(line, owner, back=True)
-    assert "“Ottoline” becomes “Ida”; height at most: 2.0 mm" in said(line, back=False)
+    assert "“Ottoline” becomes “Ida”; at most 2.00 mm" in said(line, back=False)
     assert line.events.first().what.startswith("Took back: “Ida” becomes “Ottoline”")
 
 

@@ -16,6 +16,7 @@ from kizami.lettering.capitals import in_capitals
 from kizami.lettering.fit_plan import FitPlan, Step
 from kizami.lettering.round_about import ONE_TURN, Repeated
 from kizami.lettering.shapes import STRAIGHT, Arc, Arched, Filled, LetterShape
+from kizami.lettering.shipped import shipped_typeface_codes
 from kizami.outlines.soundness import Soundness
 from kizami.products.product import Product, Word
 from kizami.setting.typed import typed_number, unit_of
@@ -231,11 +232,12 @@ class Setting:
     def on(self, product: Product) -> Product:
         """The product as one piece is set.
 
-        Any typeface may be set. Words for material and finish that it no longer offers are passed over.
+        Any typeface that there is may be set; one of the shop's own is known to whoever has its file. Words
+        for material and finish that it no longer offers are passed over.
         """
         words = {Word.MATERIAL: self.material, Word.FINISH: self.finish}
         chosen = {w: code for w, code in words.items() if code in product.choices(w)}
-        if self.typeface:
+        if self.typeface in shipped_typeface_codes() or self.typeface.startswith(_OWN_TYPEFACE):
             chosen[Word.TYPEFACE] = self.typeface
         product = product.chosen(chosen)
         return replace(
@@ -319,6 +321,8 @@ class Setting:
         return received if self.second is None else self.second
 
 
+#: What the codes of typefaces begin with that a shop added.
+_OWN_TYPEFACE = "own-"
 #: Nothing is set otherwise.
 AS_THE_PRODUCT = Setting()
 

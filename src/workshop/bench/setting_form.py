@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from kizami.as_made.treatment import CutOut
+from kizami.errors import AdjustmentError
 from kizami.lettering.shipped import shipped_typefaces
 from kizami.processes import shipped_materials
 from kizami.products.product import Product, Word
@@ -24,7 +25,7 @@ from kizami.setting.setting import (
 from kizami.setting.typed import unit_of
 from workshop.catalogue.models import ShopTypeface
 
-__all__ = ["FieldGroup", "SettingField", "setting_groups"]
+__all__ = ["FieldGroup", "SettingField", "known_typeface", "setting_groups"]
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -140,6 +141,17 @@ def setting_groups(product: Product, choices: Mapping[str, Any], *, has_second: 
         )
         for title, fields in groups
     ]
+
+
+def known_typeface(code: str) -> None:
+    """Refuse a typeface that there is not.
+
+    Raises
+    ------
+    AdjustmentError : that is so
+    """
+    if code and code not in shipped_typefaces() and not ShopTypeface.objects.filter(code=code).exists():
+        raise AdjustmentError(f"There is no typeface “{code[:40]}”; choose another.")
 
 
 def _typeface(product: Product, choices: Mapping[str, Any]) -> SettingField:

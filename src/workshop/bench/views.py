@@ -34,7 +34,7 @@ from workshop.bench.by_hand import drawn_by_hand, hand_of
 from workshop.bench.gathered import gathered
 from workshop.bench.models import Presence
 from workshop.bench.offered import offered_remedies
-from workshop.bench.setting_form import setting_groups
+from workshop.bench.setting_form import known_typeface, setting_groups
 from workshop.bench.trials import trial
 from workshop.drawing.turning import stand_of
 from workshop.drawing.unrolled import unrolled_areas
@@ -120,6 +120,7 @@ def _trial_of(given: QueryDict, line: OrderLine) -> _Trial:
     if given.get("chosen"):
         # Everything that the form shows stands in it; words that it does not show stay.
         shown = {key: value for key, value in choices.items() if key not in _FORM_FIELDS}
+        known_typeface(given.get("typeface", ""))
         own = line.product.to_spec()
         read = Setting.read({key: given.get(key, "") for key in _FORM_FIELDS}).to_table()
         usual = {

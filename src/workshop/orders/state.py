@@ -7,6 +7,8 @@ from dataclasses import dataclass, field, fields, replace
 from typing import Any
 
 from kizami.artwork.shelf import Shelf
+from kizami.errors import TypefaceError
+from kizami.lettering.typeface import Typeface
 from kizami.pieces.inputs import Inputs
 from kizami.pieces.lines import inputs_of
 from kizami.setting.setting import Setting
@@ -88,16 +90,18 @@ class LineState:
     def to_inputs(self, *, logos: Shelf, height_cap_mm: float | None) -> Inputs:
         """The core's inputs."""
         setting, product = self.setting, self.product.to_spec()
-        typeface = setting.typeface or product.typeface
+        typeface, question = _own_typeface(setting.typeface or product.typeface)
+        if typeface is None and setting.typeface.startswith(OWN):
+            setting = replace(setting, typeface="")
         kept = Wording(text=self.wording, original=self.wording_received)
         return inputs_of(
             product,
-            Settled(wording=kept, open_question=self.open_question),
+            Settled(wording=kept, open_question=self.open_question or question),
             second=self.second,
             logo=self.logo,
             logos=logos,
             size=product.read_size(self.size),
-            typeface=typeface_named(typeface) if typeface.startswith(OWN) else None,
+            typeface=typeface,
             height_cap_mm=height_cap_mm,
             setting=setting,
         )
@@ -118,6 +122,16 @@ class LineState:
         if not said and before.open_question != self.open_question:
             said.append("the question about it is open again" if self.open_question else "nothing is asked")
         return said
+
+
+def _own_typeface(code: str) -> tuple[Typeface | None, str]:
+    """One of the shop's own typefaces, or why it can't be had; None for one that ships."""
+    if not code.startswith(OWN):
+        return None, ""
+    try:
+        return typeface_named(code), ""
+    except TypefaceError as error:
+        return None, f"{error} Choose another for this piece."
 
 
 _LONGEST_SAID = 60

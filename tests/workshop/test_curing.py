@@ -1,0 +1,153 @@
+"""Held lines cured together: looked at in the background, taken in one step, taken back in one step."""
+
+from __future__ import annotations
+
+import threading
+
+import pytest
+from django.db import connection
+from django.urls import reverse
+
+from tests.conftest import make_user
+from tests.workshop.lists import HEADER
+from workshop.curing.models import Cure, Taken, Taking, lines_to_look_at
+from workshop.curing.services import look_at_next, take_back, take_for, take_next
+from workshop.curing.tasks import look_for_cures, take_cures
+from workshop.curing.together import gathered_by_cause
+from workshop.intake.taking import take_list
+from workshop.making.keeping import change_wording
+from workshop.making.tasks import make_list
+from workshop.orders.models import OrderLine
+from workshop.orders.stages import Stage
+
+pytestmark = pytest.mark.django_db
+WORDS = ("Oystercatcher", "Kingfishertown", "Harbour", "Featherstonehaugh-Oystercatcherson")
+PAGE = reverse("curing:together")
+
+
+@pytest.fixture
+def held(shop, owner) -> list[OrderLine]:
+    """Two that can be cured, one that is ready, one that nothing cures."""
+    rows = "".join(f"T1,{n},GUEST-PLATE,,{words},1,,Pia\n" for n, words in enumerate(WORDS, start=1))
+    make_list(take_list((HEADER + rows).encode(), name="held.csv", user=owner).pk)
+    lines = list(OrderLine.objects.filter(order="T1").order_by("pk"))
+    assert [line.stage for line in lines] == [Stage.HELD, Stage.HELD, Stage.READY, Stage.HELD]
+    return lines
+
+
+def fresh(lines: list[OrderLine]) -> list[OrderLine]:
+    return list(OrderLine.objects.filter(pk__in=[line.pk for line in lines]).order_by("pk"))
+
+
+def gathered() -> list:
+    rows = OrderLine.objects.worst_held().select_related("revision", "product", "cure")
+    return gathered_by_cause(rows)
+
+
+def test_each_held_line_is_looked_at_once_and_again_when_it_was_changed(held, owner) -> None:
+    assert lines_to_look_at().count() == 3
+    assert look_for_cures() == 3 and look_for_cures() == 0
+    found = {cure.line.wording: cure for cure in Cure.objects.select_related("line")}
+    assert found["Oystercatcher"].setting and found["Oystercatcher"].strip
+    assert found[WORDS[3]].setting is None, "that nothing cures it is known as well"
+    change_wording(held[0].pk, "Oystercatchers", user=owner)
+    assert [line.pk for line in lines_to_look_at()] == [held[0].pk]
+
+
+def test_taken_for_all_that_are_ticked_and_taken_back_in_one_step(held, owner, owner_client) -> None:
+    look_for_cures()
+    before = [line.revision.fingerprint for line in held]
+    page = owner_client.get(PAGE).content.decode()
+    ticked = [f"{line.pk}.{line.edition}" for line in held[:2]]
+    assert all(f'value="{name}" checked' in page for name in ticked)
+    assert f'value="{held[3].pk}.' not in page, "what nothing cures can't be ticked"
+    owner_client.post(reverse("curing:take"), {"line": ticked, "title": "Lettering height"})
+    taking = Taking.objects.get()
+    assert taking.lines.filter(state=Taken.State.WAITING).count() == 2
+    assert take_cures(taking.pk) == 2
+    assert [line.stage for line in fresh(held)] == [Stage.READY, Stage.READY, Stage.READY, Stage.HELD]
+    assert all(line.choices for line in fresh(held)[:2])
+    owner_client.post(reverse("curing:back", args=[taking.pk]))
+    assert take_cures(taking.pk) == 2
+    assert [line.revision.fingerprint for line in fresh(held)] == before
+    assert set(taking.lines.values_list("state", flat=True)) == {Taken.State.BACK}
+    # A step that was taken back is not taken back again.
+    assert owner_client.post(reverse("curing:back", args=[taking.pk])).status_code == 404
+
+
+def test_what_was_changed_meanwhile_is_left_as_somebody_left_it(held, owner) -> None:
+    look_for_cures()
+    taking = take_for([(line.pk, line.edition) for line in held[:2]], user=owner, said="x")
+    assert taking is not None
+    change_wording(held[0].pk, "Egret", user=owner)
+    take_cures(taking.pk)
+    states = dict(taking.lines.values_list("line_id", "state"))
+    assert states == {held[0].pk: Taken.State.LEFT, held[1].pk: Taken.State.TAKEN}
+    assert OrderLine.objects.get(pk=held[0].pk).wording == "Egret"
+    change_wording(held[1].pk, "Heron", user=owner)
+    take_back(taking)
+    take_cures(taking.pk)
+    row = taking.lines.get(line=held[1])
+    assert row.state == Taken.State.LEFT and "changed by somebody else" in row.why
+    assert OrderLine.objects.get(pk=held[1].pk).wording == "Heron"
+
+
+@pytest.mark.parametrize(
+    "asked", [[], [(1, 99)], [(10**8, 1)]], ids=["none", "an old edition", "no such line"]
+)
+def test_nothing_is_taken_where_nothing_can_be(held, owner, asked) -> None:
+    look_for_cures()
+    mine = [(held[place - 1].pk if place < 9 else place, edition) for place, edition in asked]
+    assert take_for(mine, user=owner, said="x") is None and not Taking.objects.exists()
+
+
+def test_lines_are_gathered_by_what_holds_them_most(held) -> None:
+    before = gathered()
+    assert sum(cause.count for cause in before) == 3 and all(not cause.curable for cause in before)
+    look_for_cures()
+    causes = gathered()
+    assert sum(cause.curable for cause in causes) == 2 and all(not cause.unknown for cause in causes)
+    assert [cause.curable for cause in causes] == sorted((c.curable for c in causes), reverse=True)
+
+
+def test_names_of_lines_that_are_none_are_passed_over(held, owner_client) -> None:
+    for line in ("x.y", "1", "1.2.3", "9" * 40 + ".1", "-1.0"):
+        assert owner_client.post(reverse("curing:take"), {"line": line}).status_code == 302
+    assert not Taking.objects.exists()
+
+
+def test_only_who_may_change_words_takes_cures(client, held) -> None:
+    client.force_login(make_user("Production"))
+    assert client.get(PAGE).status_code == 200
+    assert client.post(reverse("curing:take"), {"line": f"{held[0].pk}.1"}).status_code == 403
+
+
+def test_questions_do_not_grow_with_lines(held, owner_client, django_assert_max_num_queries) -> None:
+    look_for_cures()
+    with django_assert_max_num_queries(16):
+        owner_client.get(PAGE)
+
+
+@pytest.mark.django_db(transaction=True)
+def test_two_workers_share_the_lines_and_none_is_done_twice(shop, owner) -> None:
+    rows = "".join(f"T1,{n},GUEST-PLATE,,{words},1,,Pia\n" for n, words in enumerate(WORDS[:2], start=1))
+    make_list(take_list((HEADER + rows).encode(), name="held.csv", user=owner).pk)
+    look_for_cures()
+    lines = OrderLine.objects.filter(order="T1")
+    taking = take_for([(line.pk, line.edition) for line in lines], user=owner, said="x")
+    assert taking is not None
+    done: list[int] = []
+
+    def work() -> None:
+        try:
+            done.append(take_cures(taking.pk))
+        finally:
+            connection.close()
+
+    workers = [threading.Thread(target=work) for _ in range(2)]
+    for worker in workers:
+        worker.start()
+    for worker in workers:
+        worker.join()
+    assert sum(done) == 2 and not take_next(taking.pk) and not look_at_next()
+    assert {line.revisions.count() for line in lines} == {2}
