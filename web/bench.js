@@ -350,8 +350,6 @@ class Hand {
   // Into the fields, as if it had been typed: the redraw, keeping and undoing are those of every other change.
   keep() {
     let last = null;
-    // A redraw may have put another hand in this one's place before its keys came to rest.
-    const had = Boolean(document.activeElement?.classList.contains("k-hand"));
     for (const [name, value] of Object.entries(this.values())) {
       const input = document.getElementById(`set-${name}`);
       if (!input) continue;
@@ -366,7 +364,6 @@ class Hand {
       this.lines.replaceChildren();
       return;
     }
-    handHadCursor ||= had;
     last.dispatchEvent(new Event("input", { bubbles: true }));
   }
 }
@@ -378,13 +375,21 @@ function giveHand() {
   const svg = document.querySelector("svg[data-hand]");
   if (!svg || svg.querySelector(".k-hand")) return;
   hand = new Hand(svg);
-  if (handHadCursor) {
-    hand.group.focus({ preventScroll: true });
-    handHadCursor = false;
-  }
+  if (!handHadCursor) return;
+  handHadCursor = false;
+  const { group } = hand;
+  group.focus({ preventScroll: true });
+  // What is swapped together with it may take the cursor once more before the page comes to rest.
+  setTimeout(() => {
+    if (group.isConnected && (!document.activeElement || document.activeElement === document.body)) group.focus({ preventScroll: true });
+  }, 60);
 }
 document.addEventListener("DOMContentLoaded", giveHand);
 document.addEventListener("htmx:afterSettle", giveHand);
+// A redraw, whatever asked for it, leaves the cursor where it was.
+document.addEventListener("htmx:beforeSwap", () => {
+  if (document.activeElement?.classList.contains("k-hand")) handHadCursor = true;
+});
 
 document.addEventListener("keydown", (event) => {
   const typing = event.target instanceof HTMLElement && event.target.matches("input, textarea, select");
