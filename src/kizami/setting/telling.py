@@ -95,13 +95,18 @@ def told(before: Setting, after: Setting) -> list[str]:
 
     >>> told(Setting(), Setting(height_mm=4.5, gaps="opened"))
     ['at most 4.50 mm', 'slits opened until they stay open']
+    >>> told(Setting(), Setting(height_mm=4.5, lowest_mm=4.5))
+    ['set 4.50 mm high']
     >>> told(Setting(height_mm=4.5), Setting())
     ['height: the product’s own']
     """
     said = []
+    at_once = after.height_mm is not None and after.height_mm == after.lowest_mm != before.lowest_mm
+    if at_once:
+        said.append(f"set {after.height_mm:.2f} mm high")
     for name, say in _SAID.items():
         old, new = getattr(before, name), getattr(after, name)
-        if old == new:
+        if old == new or (at_once and name in ("height_mm", "lowest_mm")):
             continue
         if new in (None, "", False):
             said.append(_GONE_FLAGS.get(name) or f"{_GONE[name]}: the product’s own")

@@ -298,5 +298,6 @@ def test_what_differs_is_told_and_what_does_not_is_not(shares: dict[str, float])
     values = {name: low + shares[name] * (high - low) for name in shares for low, high in [BOUNDS[name]]}
     values.pop("shape_amount", None)
     setting = Setting.from_table(values)
-    assert len(told(AS_THE_PRODUCT, setting)) == len(setting.to_table())
+    both = setting.height_mm is not None and setting.height_mm == setting.lowest_mm
+    assert len(told(AS_THE_PRODUCT, setting)) == len(setting.to_table()) - both
     assert told(setting, setting) == []
