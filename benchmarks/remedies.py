@@ -1,4 +1,4 @@
-"""Remedies: of pieces that a setting can cure, how many are, and how long the search takes; redraws by hand."""
+"""Remedies: of pieces that a setting can cure, how many are, and how soon; drawing under the hand."""
 
 from __future__ import annotations
 

@@ -304,7 +304,7 @@ class Hand {
       this.place();
       return;
     }
-    if (moved) this.keep();
+    if (moved || this.waits) this.keep();
   }
 
   putBack() {
@@ -362,8 +362,10 @@ class Hand {
     if (!last) {
       this.gaps.replaceChildren();
       this.lines.replaceChildren();
-      return;
+      if (!this.waits) return;
+      last = document.getElementById("set-height_mm");
     }
+    this.waits = false;
     last.dispatchEvent(new Event("input", { bubbles: true }));
   }
 }
@@ -387,7 +389,13 @@ function giveHand() {
 document.addEventListener("DOMContentLoaded", giveHand);
 document.addEventListener("htmx:afterSettle", giveHand);
 // A redraw, whatever asked for it, leaves the cursor where it was.
-document.addEventListener("htmx:beforeSwap", () => {
+document.addEventListener("htmx:beforeSwap", (event) => {
+  // What comes while a hand holds the lettering waits until it is let go, and is asked for anew then.
+  if (hand?.held && event.detail.target?.id === "result") {
+    event.detail.shouldSwap = false;
+    hand.waits = true;
+    return;
+  }
   if (document.activeElement?.classList.contains("k-hand")) handHadCursor = true;
 });
 

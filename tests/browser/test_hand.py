@@ -92,6 +92,7 @@ def test_it_settles_on_its_own_place_and_lets_go_with_a_key_held(
     drag(desk, (5.0 / scale, 3.0), free=False)
     expect(desk.locator("#set-across_mm")).not_to_have_value("")
     assert value(desk, "along_mm") == 0.0, "so near to its place it settles there"
+    expect(desk.locator("[data-said]")).to_contain_text("mm up")
     expect(desk.locator(".k-hand")).to_have_count(1)
     drag(desk, (5.0 / scale, 0.0), free=True)
     expect(desk.locator("#set-along_mm")).not_to_have_value("")

@@ -54,5 +54,5 @@ def test_every_page_fits_a_tablet_and_a_finger(
 _PLAIN = (
     "book:book", "book:bundles", "intake:take", "intake:set-aside", "intake:words", "intake:logos",
     "catalogue:products", "catalogue:typefaces", "catalogue:shapes", "people:people", "people:password",
-    "feeds:feeds", "retention:look",
+    "feeds:feeds", "retention:look", "curing:together",
 )  # fmt: skip

@@ -52,7 +52,7 @@ def test_a_second_wording_is_tried_kept_and_given_back(owner_client, lines: dict
     kept = OrderLine.objects.select_related("revision").get(pk=line.pk)
     assert (kept.choices, kept.second) == ({"second": "1 May 2028"}, "21 June 2027")
     assert kept.to_inputs().second == "01 · 05 · 28"
-    assert kept.revision is not None and "second wording: 1 May 2028" in kept.revision.why
+    assert kept.revision is not None and "second wording “1 May 2028”" in kept.revision.why
     # The same list again says nothing new, and emptying the field brings its words back.
     owner_client.post(reverse("bench:keep", args=[line.pk]), as_drawn(line, {**sent, "second": ""}))
     assert OrderLine.objects.get(pk=line.pk).to_inputs().second == "21 · 06 · 27"

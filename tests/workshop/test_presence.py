@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import timedelta
 
 import pytest
+from django.test import Client
 from django.urls import reverse
 from django.utils import timezone
 
@@ -27,11 +28,11 @@ def line(shop, owner) -> OrderLine:
 
 
 def asks(client, line: OrderLine, edition: int) -> str:
-    return client.post(reverse("bench:here", args=[line.pk]), {"edition": edition}).content.decode()
+    return client.get(reverse("bench:here", args=[line.pk]), {"edition": edition}).content.decode()
 
 
-def test_each_sees_the_other_and_what_was_kept(client, owner_client, owner, line: OrderLine) -> None:
-    other = make_user("Bench")
+def test_each_sees_the_other_and_what_was_kept(owner_client, owner, line: OrderLine) -> None:
+    client, other = Client(), make_user("Bench")
     client.force_login(other)
     edition = line.edition
     assert "data-here" not in asks(owner_client, line, edition)
@@ -44,7 +45,8 @@ def test_each_sees_the_other_and_what_was_kept(client, owner_client, owner, line
     assert "data-kept-since" not in asks(client, line, line.edition)
 
 
-def test_who_was_not_heard_of_has_gone(client, owner_client, line: OrderLine) -> None:
+def test_who_was_not_heard_of_has_gone(owner_client, line: OrderLine) -> None:
+    client = Client()
     client.force_login(make_user("Bench"))
     asks(client, line, line.edition)
     Presence.objects.update(seen_at=timezone.now() - HERE - timedelta(seconds=1))
@@ -57,4 +59,4 @@ def test_who_was_not_heard_of_has_gone(client, owner_client, line: OrderLine) ->
 
 @pytest.mark.parametrize("edition", ["", "x", "9" * 30])
 def test_whatever_edition_is_sent_is_answered(owner_client, line: OrderLine, edition: str) -> None:
-    assert owner_client.post(reverse("bench:here", args=[line.pk]), {"edition": edition}).status_code == 200
+    assert owner_client.get(reverse("bench:here", args=[line.pk]), {"edition": edition}).status_code == 200

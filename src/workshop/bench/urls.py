@@ -12,6 +12,7 @@ urlpatterns = [
     path("", views.first, name="first"),
     path("<int:pk>/", views.piece, name="piece"),
     path("<int:pk>/look/", views.look, name="look"),
+    path("<int:pk>/beside/", views.beside, name="beside"),
     path("<int:pk>/hand/", views.hand, name="hand"),
     path("<int:pk>/here/", views.here, name="here"),
     path("<int:pk>/keep/", views.keep, name="keep"),

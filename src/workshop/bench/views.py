@@ -35,6 +35,7 @@ from workshop.bench.gathered import gathered
 from workshop.bench.models import Presence
 from workshop.bench.offered import offered_remedies
 from workshop.bench.setting_form import known_typeface, setting_groups
+from workshop.bench.side_by_side import choices_of, compared, side_of
 from workshop.bench.trials import trial
 from workshop.drawing.turning import stand_of
 from workshop.drawing.unrolled import unrolled_areas
@@ -281,6 +282,21 @@ def _asked_for(request: HttpRequest, pk: int) -> _Trial:
 
 
 @require_GET
+def beside(request: HttpRequest, pk: int) -> HttpResponse:
+    """Two ways of the piece, or it and another one, at one scale."""
+    line = _line(pk)
+    one, other = request.GET.get("one", "product"), request.GET.get("other", "now")
+    context = {
+        "line": line,
+        "place": "bench",
+        "choices": choices_of(line),
+        "pickers": [("one", one, "First"), ("other", other, "Second")],
+        "compared": compared(side_of(one, line), side_of(other, line)),
+    }
+    return render(request, "bench/beside.html", context)
+
+
+@require_GET
 def hand(request: HttpRequest, pk: int) -> HttpResponse:
     """Lettering where a hand has it, as it would be drawn there: quick enough to follow the hand."""
     return JsonResponse(drawn_by_hand(_asked_for(request, pk).inputs()))
@@ -304,11 +320,11 @@ def solid_checks(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "bench/_solid_checks.html", context)
 
 
-@require_POST
+@require_GET
 def here(request: HttpRequest, pk: int) -> HttpResponse:
-    """Who else has the piece open, and what was kept since the page was drawn."""
+    """Who else has the piece open, and what was kept since. A page that asks is heard of."""
     line = _line(pk)
-    edition = _edition(request)
+    edition = _edition(request.GET)
     newer = max(0, line.edition - edition) if edition else 0
     context = {
         "line": line,
@@ -341,9 +357,9 @@ def remedies(request: HttpRequest, pk: int) -> HttpResponse:
 _LONGEST_NUMBER = 10
 
 
-def _edition(request: HttpRequest) -> int:
+def _edition(given: QueryDict) -> int:
     """Of the line when the form was drawn; without one it was drawn from nothing that stands here."""
-    edition = request.POST.get("edition", "")
+    edition = given.get("edition", "")
     return int(edition) if edition.isdecimal() and len(edition) < _LONGEST_NUMBER else 0
 
 
@@ -358,7 +374,7 @@ def keep(request: HttpRequest, pk: int) -> HttpResponse:
         return redirect("bench:piece", pk=pk)
     text = request.POST.get("wording", "")[:LARGEST_CELL_CHARACTERS]
     try:
-        change_wording(pk, text, user=request.user, choices=choices, edition=_edition(request))  # type: ignore[arg-type]
+        change_wording(pk, text, user=request.user, choices=choices, edition=_edition(request.POST))  # type: ignore[arg-type]
     except StaleEditionError as stale:
         # What was typed is kept in the fields, beside what the other person did.
         context = _piece_context(_trial_of(request.POST, _line(pk)))
@@ -374,7 +390,7 @@ def all_the_same(request: HttpRequest, pk: int) -> HttpResponse:
     line = _line(pk)
     reason = request.POST.get("reason", "")
     try:
-        make_all_the_same(pk, reason=reason, user=request.user, edition=_edition(request))  # type: ignore[arg-type]
+        make_all_the_same(pk, reason=reason, user=request.user, edition=_edition(request.POST))  # type: ignore[arg-type]
     except StaleEditionError as stale:
         context = _piece_context(_Trial(line=line, state=line.state))
         return render(request, "bench/piece.html", {**context, "stale": stale}, status=409)
@@ -388,7 +404,7 @@ def go(request: HttpRequest, pk: int, back: bool) -> HttpResponse:
     """Take back what was decided last for a line, or put it back again."""
     line = _line(pk)
     try:
-        step(pk, back=back, user=request.user, edition=_edition(request))  # type: ignore[arg-type]
+        step(pk, back=back, user=request.user, edition=_edition(request.POST))  # type: ignore[arg-type]
     except StaleEditionError as stale:
         context = _piece_context(_Trial(line=line, state=line.state))
         return render(request, "bench/piece.html", {**context, "stale": stale}, status=409)

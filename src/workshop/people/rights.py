@@ -64,6 +64,7 @@ RIGHTS_OF: dict[str, str] = {
     "bench:piece": SIGNED_IN,
     "bench:look": SIGNED_IN,
     "bench:hand": SIGNED_IN,
+    "bench:beside": SIGNED_IN,
     "bench:here": SIGNED_IN,
     "bench:solid-checks": SIGNED_IN,
     "bench:remedies": SIGNED_IN,
