@@ -449,3 +449,10 @@ document.addEventListener("keydown", (event) => {
   const rows = [...document.querySelectorAll("[data-finding]")];
   rows[rows.indexOf(row) + (event.key === "ArrowDown" ? 1 : -1)]?.focus();
 });
+
+// The page asks by itself who else is here: a session that has ended must not take what is typed away for that.
+// Whatever the person does next leads to sign-in and back.
+document.addEventListener("htmx:beforeOnLoad", (event) => {
+  const { requestConfig, xhr } = event.detail;
+  if (requestConfig?.path?.includes("/here/") && xhr.getResponseHeader("HX-Redirect")) event.preventDefault();
+});
