@@ -241,16 +241,11 @@ class Hand {
     const { along, across, turned } = this.own;
     const changed = { along_mm: clean(this.now.along - along, 2), across_mm: clean(this.now.across - across, 2), turned_deg: clean(this.now.turned - turned, 1) };
     for (const key of Object.keys(changed)) if (Number(changed[key]) === 0) changed[key] = "";
-    if (Math.abs(this.now.height - this.first().height) > 0.001 || this.sized) {
+    if (this.sized || Math.abs(this.now.height - Number(this.svg.dataset.height)) > 0.001) {
       this.sized = true;
       changed.height_mm = clean(this.now.height, 2);
     }
     return changed;
-  }
-
-  first() {
-    this.start ??= { height: Number(this.svg.dataset.height) };
-    return this.start;
   }
 
   // What would really be drawn there: the newest answer counts, an older one that comes late is dropped.
@@ -317,7 +312,8 @@ class Hand {
 
   key(event) {
     const { key, shiftKey } = event;
-    if (event.altKey || event.ctrlKey || event.metaKey) return;
+    // On many keyboards brackets are typed with AltGr, which is no Alt.
+    if ((event.altKey || event.ctrlKey || event.metaKey) && !event.getModifierState("AltGraph")) return;
     const step = shiftKey ? STEPS.large : STEPS.small;
     const moves = { ArrowLeft: ["along", -step], ArrowRight: ["along", step], ArrowUp: ["across", step], ArrowDown: ["across", -step] };
     const turn = { "[": STEPS.turn, "]": -STEPS.turn, "{": STEPS.turnLarge, "}": -STEPS.turnLarge }[key];

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from types import MappingProxyType
 from typing import Any
 
-from kizami.checks.finding import Finding
+from kizami.checks.finding import Finding, Sense
 from kizami.lettering.capitals import in_capitals
 from kizami.lettering.fit_plan import HEIGHT_STEP_MM
 from kizami.lettering.layout import Layout
@@ -108,7 +108,7 @@ def _way(cost: float, **changes: Any) -> Iterator[Way]:
     """A way whose values are within the bounds of settings; none else."""
     for name, value in changes.items():
         low, high = BOUNDS.get(name, (-math.inf, math.inf))
-        if name in BOUNDS and not low <= value <= high:
+        if name in BOUNDS and value is not None and not low <= value <= high:
             return
     yield Way(cost=cost, changes=MappingProxyType(changes))
 
@@ -252,26 +252,22 @@ def _weighed(sight: _Sight, sign: float) -> Iterator[Way]:
 def _higher(sight: _Sight) -> Iterator[Way]:
     """As much higher as makes the worst place hold, whatever room that takes."""
     worst, height = sight.worst, sight.layout.height_mm
-    if worst.unit != "mm" or worst.measured <= 0.0 or not height:
-        shares = (1.15,)
-    else:
-        ratio = (
-            worst.limit / worst.measured if worst.sense.value == "at least" else worst.measured / worst.limit
-        )
-        shares = (min(ratio * 1.01, 4.0),)
-    for share in shares:
-        asked = _step_up(height * share)
-        plan, setting = sight.product.plan, sight.setting
-        changes: dict[str, Any] = {"lowest_mm": asked}
-        if asked > plan.greatest_height_mm - 1e-9 or setting.height_mm is not None:
-            changes["height_mm"] = max(asked, setting.height_mm or 0.0)
-        beyond = 4.0 * math.log(max(asked / plan.greatest_height_mm, 1.0))
-        yield from _way(0.1 + beyond, **changes)
-        if sight.setting.narrowest is None:
-            # More height takes more room, which condensing may give.
-            tightest = _tightest(sight)
-            tight = {} if tightest is None else {"tightest": tightest}
-            yield from _way(0.6 + beyond, **changes, **tight, narrowest=_NARROW)
+    share = 1.15
+    if worst.unit == "mm" and worst.measured > 0.0 and worst.limit > 0.0 and height:
+        ratio = worst.limit / worst.measured
+        share = min(1.01 * (ratio if worst.sense is Sense.AT_LEAST else 1.0 / ratio), 4.0)
+    asked = _step_up(height * share)
+    plan, setting = sight.product.plan, sight.setting
+    changes: dict[str, Any] = {"lowest_mm": asked}
+    if asked > plan.greatest_height_mm - 1e-9 or setting.height_mm is not None:
+        changes["height_mm"] = max(asked, setting.height_mm or 0.0)
+    beyond = 4.0 * math.log(max(asked / plan.greatest_height_mm, 1.0))
+    yield from _way(0.1 + beyond, **changes)
+    if setting.narrowest is None:
+        # More height takes more room, which condensing may give.
+        tightest = _tightest(sight)
+        tight = {} if tightest is None else {"tightest": tightest}
+        yield from _way(0.6 + beyond, **changes, **tight, narrowest=_NARROW)
 
 
 def _step_up(height_mm: float) -> float:
@@ -399,7 +395,7 @@ def _deep(sight: _Sight, sign: float) -> Iterator[Way]:
 
 def _straight(sight: _Sight) -> Iterator[Way]:
     if sight.product.arrangement.shape.kind != "straight":
-        yield from _way(1.0, shape="straight", shape_amount=0.0)
+        yield from _way(1.0, shape="straight", shape_amount=None)
 
 
 def _flatter(sight: _Sight) -> Iterator[Way]:

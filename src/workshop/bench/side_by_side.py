@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass, replace
 
 from django.http import Http404
@@ -22,7 +23,8 @@ __all__ = ["Compared", "Side", "choices_of", "compared", "side_of"]
 _WIDTH_PX, _HEIGHT_PX = 560.0, 230.0
 #: What the rule under a drawing takes.
 _RULE_PX, _FIGURE_PX = 44.0, 13.0
-_LONGEST_NUMBER = 10
+#: An earlier revision, or another line.
+_NUMBERED = re.compile(r"(?P<what>r|line)(?P<number>[0-9]{1,9})")
 _MOST_REVISIONS = 12
 
 
@@ -96,16 +98,15 @@ def side_of(code: str, line: OrderLine) -> Side:
     if code.startswith("in-") and (face := shipped_typefaces().get(code.removeprefix("in-"))):
         setting = replace(own.setting, typeface=face.code)
         return Side(code=code, said=f"In {face.name}", inputs=replace(own, setting=setting))
-    number = code.lstrip("rline")
-    if number.isdecimal() and len(number) < _LONGEST_NUMBER:
-        if code == f"r{number}":
-            revision = Revision.objects.filter(line=line, number=int(number)).first()
-            if revision is not None:
-                return Side(code=code, said=f"{number}: {revision.why}", inputs=revision.to_inputs())
-        if code == f"line{number}":
-            other = OrderLine.objects.select_related("product", "revision").filter(pk=int(number)).first()
-            if other is not None:
-                return Side(code=code, said=f"{other}: {other.wording}", inputs=other.to_inputs())
+    numbered = _NUMBERED.fullmatch(code)
+    if numbered is not None and numbered["what"] == "r":
+        revision = Revision.objects.filter(line=line, number=int(numbered["number"])).first()
+        if revision is not None:
+            return Side(code=code, said=f"{revision.number}: {revision.why}", inputs=revision.to_inputs())
+    elif numbered is not None:
+        other = OrderLine.objects.select_related("product").filter(pk=int(numbered["number"])).first()
+        if other is not None:
+            return Side(code=code, said=f"{other}: {other.wording}", inputs=other.to_inputs())
     raise Http404("There is nothing of this name to be put beside it.")
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
 from urllib.parse import urlencode
@@ -41,6 +42,7 @@ from workshop.drawing.turning import stand_of
 from workshop.drawing.unrolled import unrolled_areas
 from workshop.making.keeping import (
     LONGEST_REASON,
+    MOST_TOLD,
     KeepingError,
     StaleEditionError,
     change_wording,
@@ -329,14 +331,10 @@ def here(request: HttpRequest, pk: int) -> HttpResponse:
     context = {
         "line": line,
         "others": Presence.objects.heard_of(line, request.user),  # type: ignore[arg-type]
-        "since": line.events.select_related("who")[: min(newer, _MOST_TOLD)],
+        "since": line.events.select_related("who")[: min(newer, MOST_TOLD)],
         "edition": edition,
     }
     return render(request, "bench/_here.html", context)
-
-
-#: Changes that are told of a line that somebody else changed.
-_MOST_TOLD = 5
 
 
 @require_GET
@@ -384,33 +382,40 @@ def keep(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect("bench:piece", pk=pk)
 
 
-@require_POST
-def all_the_same(request: HttpRequest, pk: int) -> HttpResponse:
-    """Have the piece made although checks fail, for a reason."""
+def _decided(request: HttpRequest, pk: int, decide: Callable[[int], object]) -> HttpResponse:
+    """The page after a decision about the line, or why nothing was decided.
+
+    Parameters
+    ----------
+    decide : is given the edition that the form was drawn from
+    """
     line = _line(pk)
-    reason = request.POST.get("reason", "")
     try:
-        make_all_the_same(pk, reason=reason, user=request.user, edition=_edition(request.POST))  # type: ignore[arg-type]
+        decide(_edition(request.POST))
     except StaleEditionError as stale:
         context = _piece_context(_Trial(line=line, state=line.state))
         return render(request, "bench/piece.html", {**context, "stale": stale}, status=409)
     except KeepingError as error:
         messages.error(request, str(error))
     return redirect("bench:piece", pk=pk)
+
+
+@require_POST
+def all_the_same(request: HttpRequest, pk: int) -> HttpResponse:
+    """Have the piece made although checks fail, for a reason."""
+    reason, user = request.POST.get("reason", ""), request.user
+    return _decided(
+        request,
+        pk,
+        lambda edition: make_all_the_same(pk, reason=reason, user=user, edition=edition),  # type: ignore[arg-type]
+    )
 
 
 @require_POST
 def go(request: HttpRequest, pk: int, back: bool) -> HttpResponse:
     """Take back what was decided last for a line, or put it back again."""
-    line = _line(pk)
-    try:
-        step(pk, back=back, user=request.user, edition=_edition(request.POST))  # type: ignore[arg-type]
-    except StaleEditionError as stale:
-        context = _piece_context(_Trial(line=line, state=line.state))
-        return render(request, "bench/piece.html", {**context, "stale": stale}, status=409)
-    except KeepingError as error:
-        messages.error(request, str(error))
-    return redirect("bench:piece", pk=pk)
+    user = request.user
+    return _decided(request, pk, lambda edition: step(pk, back=back, user=user, edition=edition))  # type: ignore[arg-type]
 
 
 @require_GET

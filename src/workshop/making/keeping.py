@@ -17,6 +17,7 @@ from workshop.orders.stages import Stage
 
 __all__ = [
     "LONGEST_REASON",
+    "MOST_TOLD",
     "KeepingError",
     "NothingToChangeError",
     "StaleEditionError",
@@ -48,12 +49,12 @@ class StaleEditionError(KeepingError):
     def __init__(self, line: OrderLine, *, edition: int) -> None:
         super().__init__(f"{line} was changed by somebody else meanwhile. Nothing was kept.")
         self.line = line
-        newer = max(1, min(line.edition - edition, _MOST_TOLD))
+        newer = max(1, min(line.edition - edition, MOST_TOLD))
         self.since = list(line.events.select_related("who")[:newer])
 
 
 #: Changes that are told of a line that somebody else changed.
-_MOST_TOLD = 5
+MOST_TOLD = 5
 
 
 def _locked(line_pk: int, edition: int | None) -> OrderLine:

@@ -158,6 +158,26 @@ def test_a_change_leaves_what_is_set_already() -> None:
         assert way.on(setting).finish == "satin" and way.on(setting) != setting
 
 
+def test_every_way_that_a_form_leaves_is_one_that_can_be_set() -> None:
+    base = of_the_demo("BUOY-FRAME", "Cristian Prieto")
+    made = held(base)
+    ways = ways_for(
+        base, base.setting, made.laid_out.layout, [f for f in made.findings if f.code == "letters-in-shape"]
+    )
+    straight = next(way.on(base.setting) for way in ways[0] if way.changes.get("shape") == "straight")
+    assert (
+        Setting.read({name: str(value) for name, value in straight.to_fields().items()}).shape == "straight"
+    )
+    assert lay_out(replace(base, setting=straight)).inputs.product.arrangement.shape.kind == "straight"
+
+
+def test_a_product_that_allows_no_departure_at_all_ends_no_search() -> None:
+    base = of_the_demo("GATE-TAG", "WWM")
+    soundness = replace(base.product.soundness, most_departure_mm=0.0)
+    strict = replace(base, product=replace(base.product, soundness=soundness))
+    assert search_remedies(strict, held(strict), seconds=0.5).tried > 0
+
+
 def test_letters_are_never_tightened_until_they_fill_in() -> None:
     base = of_the_demo("CHOIR-RING", "Juan Francisco Garmendia")
     found = search_remedies(base, held(base), seconds=LONG, most=1)

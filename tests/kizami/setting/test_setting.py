@@ -11,7 +11,6 @@ import pytest
 import shapely
 from hypothesis import given
 from hypothesis import strategies as st
-from shapely import affinity
 
 from kizami.as_made.narrow_gaps import with_gaps
 from kizami.as_made.treatment import CutOut
@@ -19,6 +18,7 @@ from kizami.errors import AdjustmentError
 from kizami.lettering.fit_plan import Step, check_fit_plan
 from kizami.lettering.layout import Added
 from kizami.lettering.shapes import STRAIGHT, Arc, Arched, Filled, LetterShape
+from kizami.outlines.moving import rotated, shifted
 from kizami.pieces.inputs import fingerprint
 from kizami.pieces.laying_out import lay_out
 from kizami.products.product_file import product_from_table
@@ -244,11 +244,11 @@ def test_lettering_is_turned_about_its_middle(degrees: float) -> None:
         lay_out(inputs(TAG, "Owen", setting=Setting.from_table({**low, **more}))).layout
         for more in ({}, {"turned_deg": degrees})
     )
-    turned = affinity.rotate(one.outlines, degrees, origin=shapely.box(*one.outlines.bounds).centroid)
+    turned = rotated(one.outlines, degrees)
     # Where the box of turned letters is centred is the area's say: only the form is compared.
     low_u, low_v, _, _ = turned.bounds
     now_u, now_v, _, _ = other.outlines.bounds
-    there = affinity.translate(turned, now_u - low_u, now_v - low_v)
+    there = shifted(turned, now_u - low_u, now_v - low_v)
     assert there.symmetric_difference(other.outlines).area < 0.01 * one.outlines.area
     # What the checks know of each letter lies on it where it stands.
     for shape, facts in zip(other.shapes, other.narrow, strict=True):
