@@ -24,7 +24,7 @@ from functools import lru_cache
 
 from kizami.errors import SizeError
 
-__all__ = ["RingSize", "SizeSystem", "parse_ring_size"]
+__all__ = ["RingSize", "SizeSystem", "larger_sizes", "parse_ring_size"]
 
 
 class SizeSystem(Enum):
@@ -288,3 +288,30 @@ def _sensible(size: RingSize, written: str) -> RingSize:
             column="size",
         )
     return size
+
+
+#: From one size to the next that shops stock (common practice, no source).
+_STEPS = {SizeSystem.US: 0.5, SizeSystem.MM: 0.2}
+#: Half letters, in the order of their circumference.
+_LETTERS = [chr(ord("A") + letter) + half for letter in range(26) for half in ("", "½")]
+
+
+def larger_sizes(size: RingSize, count: int) -> tuple[RingSize, ...]:
+    """The next larger sizes in its own system, as far as there are any.
+
+    >>> us, uk = (parse_ring_size(text, default=SizeSystem.US) for text in ("7", "UK L"))
+    >>> [str(larger) for larger in (*larger_sizes(us, 2), *larger_sizes(uk, 2))]
+    ['US 7.5', 'US 8', 'UK L½', 'UK M']
+    """
+    if size.system is SizeSystem.UK:
+        first = _LETTERS.index(size.mark) + 1
+        found = [
+            RingSize(system=SizeSystem.UK, mark=mark, bore_mm=_uk_circumference_mm(mark) / math.pi)
+            for mark in _LETTERS[first : first + count]
+        ]
+    else:
+        step, now = _STEPS.get(size.system, 1.0), float(size.mark)
+        found = [
+            _numbered(size.system, round(now + step * k, 3), inferred=False) for k in range(1, count + 1)
+        ]
+    return tuple(larger for larger in found if _is_bore(larger.bore_mm))

@@ -42,6 +42,8 @@ class Arrangement:
     features : OpenType features by tag, such as (("smcp", 1),)
     language : BCP 47 tag, or ""
     vertical : from top to bottom
+    direction : “left to right” or “right to left” for a line of mixed directions; "" is as its first letter
+    word_space : added between words, as a share of the cap height
     shape : what the line is bent or set along
     turn : how it goes round a closed area
     level : on a cone the line is set on an arc, so that it runs level; otherwise it is straight and droops
@@ -57,6 +59,8 @@ class Arrangement:
     features: tuple[tuple[str, int], ...] = ()
     language: str = ""
     vertical: bool = False
+    direction: str = ""
+    word_space: float = 0.0
     shape: LetterShape = STRAIGHT
     turn: RoundAbout = ONE_TURN
     level: bool = True
@@ -74,6 +78,8 @@ class Arrangement:
             features=self.features,
             language=self.language,
             vertical=self.vertical,
+            direction=self.direction,
+            word_space=self.word_space,
             evened=self.even_spacing,
         )
 

@@ -65,6 +65,8 @@ class Style:
     features : OpenType features by tag with their values, such as (("smcp", 1),)
     language : BCP 47 tag, or "" for the script's default
     vertical : from top to bottom
+    direction : “left to right” or “right to left” for a line of mixed directions; "" is as its first letter
+    word_space : added between words, as a share of the cap height
     evened : the white between letters is evened by eye, see `kizami.lettering.optical`
     """
 
@@ -72,6 +74,8 @@ class Style:
     features: tuple[tuple[str, int], ...] = ()
     language: str = ""
     vertical: bool = False
+    direction: str = ""
+    word_space: float = 0.0
     evened: bool = False
 
 
@@ -196,12 +200,13 @@ class Typeface:
         # Figures that stand on the line at one height: old-style ones look like a mistake in a date.
         features.setdefault("lnum", 1)
         tracking = style.tracking * self.cap_height_upem
+        word_space = style.word_space * self.cap_height_upem
         units = units_of(text, self.hand_joins) if tracking else ()
         if tracking and not has_joined_units(text, self.hand_joins):
             features |= {"liga": False, "clig": False}
         codes = [ord(c) for c in text]
         set_glyphs: list[tuple[Any, Any]] = []
-        for start, end, script, from_right in _itemised(text):
+        for start, end, script, from_right in _itemised(text, style.direction):
             buffer = hb.Buffer()
             buffer.add_codepoints(codes, start, end - start)
             buffer.guess_segment_properties()
@@ -229,6 +234,8 @@ class Typeface:
                 place + 1 == len(set_glyphs) or units[info.cluster] != units[set_glyphs[place + 1][0].cluster]
             ):
                 x, y = (x, y - tracking) if style.vertical else (x + tracking, y)
+            if word_space and text[info.cluster] == " ":
+                x, y = (x, y - word_space) if style.vertical else (x + word_space, y)
         return tuple(run)
 
     def advance(self, glyph: int) -> float:
@@ -394,12 +401,20 @@ def _unpacked(data: bytes) -> bytes:
     return plain.getvalue()
 
 
+#: Embedding levels of a line by its direction; None takes it from its first letter (UAX 9, P2 and P3).
+_LEVELS = {"": None, "left to right": 0, "right to left": 1}
+
+
 @remembered
-def _itemised(text: str) -> tuple[tuple[int, int, str, bool], ...]:
+def _itemised(text: str, direction: str) -> tuple[tuple[int, int, str, bool], ...]:
     """Runs of one script and one direction in visual order: (start, end, script, right to left)."""
-    if text.isascii():
+    base = _LEVELS[direction]
+    if text.isascii() and not base:
         return ((0, len(text), "", False),) if text else ()
-    runs = [(0, len(text), False)] if is_plain_ltr(text) else visual_runs(embedding_levels(text))
+    if is_plain_ltr(text) and not base:
+        runs = [(0, len(text), False)]
+    else:
+        runs = visual_runs(embedding_levels(text, base=base))
     out: list[tuple[int, int, str, bool]] = []
     for start, end, from_right in runs:
         parts = _scripts(text, start, end)

@@ -50,7 +50,12 @@ class Inputs:
 
     @property
     def as_set(self) -> Inputs:
-        """With its setting laid over product and words: what is made, and nothing set otherwise."""
+        """With its setting laid over product, size and words: what is made, and nothing set otherwise.
+
+        Raises
+        ------
+        AdjustmentError : there can be no such blank or size
+        """
         setting = self.setting
         if setting == AS_THE_PRODUCT:
             return self
@@ -60,6 +65,7 @@ class Inputs:
         return replace(
             self,
             product=product,
+            size=setting.size_of(product, self.size),
             wording=setting.words_of(self.wording, language),
             second=setting.words_of(setting.second_of(self.second), language),
             typeface=None if shipped else self.typeface,

@@ -219,6 +219,8 @@ class ArrangementTable(Table):
     features: Annotated[dict[str, StrictInt], AfterValidator(_features)] = Field(default_factory=dict)
     language: _Language = ""
     vertical: StrictBool = False
+    direction: Literal["", "left to right", "right to left"] = ""
+    word_space: Annotated[float, Within(-0.5, 3)] = 0.0
     level: StrictBool = True
     upside_down: StrictBool = False
     mirrored: StrictBool = False

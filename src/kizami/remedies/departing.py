@@ -12,6 +12,7 @@ from kizami.lettering.fit_plan import Step
 from kizami.pieces.inputs import Inputs
 from kizami.pieces.laying_out import LaidOut
 from kizami.products.product import Product, Word
+from kizami.setting.on_blank import thickness_of, width_of
 from kizami.setting.setting import Setting, depth_of
 
 __all__ = ["asked_of_customer", "departure", "departure_parts", "outside_of"]
@@ -65,6 +66,10 @@ def _parts(inputs: Inputs, laid: LaidOut) -> Iterator[tuple[str, float]]:
     yield "form", 1.0 * (now.arrangement.shape != own.arrangement.shape)
     yield "loose parts", 0.3 * (now.soundness.one_piece != own.soundness.one_piece)
     yield "second wording", 1.0 * bool(inputs.second and not laid.inputs.second)
+    yield "words apart", abs(now.arrangement.word_space - own.arrangement.word_space)
+    yield "direction", 0.5 * (_reading(now) != _reading(own))
+    yield "blank", _of_blank(own, now)
+    yield "size", 2.3 * (laid.inputs.size != inputs.size)
     yield "capitals", 1.6 * (laid.inputs.wording != inputs.wording)
 
 
@@ -96,6 +101,20 @@ def _weight(product: Product) -> float:
     return soundness.thicken_by_mm if soundness.thicken == "all over" else 0.0
 
 
+def _reading(product: Product) -> tuple[bool, str]:
+    return product.arrangement.vertical, product.arrangement.direction
+
+
+def _of_blank(own: Product, now: Product) -> float:
+    """How much thicker or wider a blank is."""
+    changed = [
+        abs(math.log(after / before))
+        for measure in (thickness_of, width_of)
+        if (before := measure(own.blank)) and (after := measure(now.blank)) and after != before
+    ]
+    return sum(0.5 + 2.0 * change for change in changed)
+
+
 def outside_of(inputs: Inputs, laid: LaidOut) -> tuple[str, ...]:
     """What is beyond what a product offers, in words."""
     own, now, height = inputs.product, laid.inputs.product, laid.layout.height_mm
@@ -108,6 +127,9 @@ def outside_of(inputs: Inputs, laid: LaidOut) -> tuple[str, ...]:
         said.append("higher than the product’s greatest height")
     if laid.layout.width < (own.plan.narrowest if Step.CONDENSE in own.plan.steps else 1.0) - 1e-6:
         said.append("narrower letters than the product’s")
+    for measure, what in ((thickness_of, "thickness"), (width_of, "width")):
+        if measure(now.blank) != measure(own.blank):
+            said.append(f"not the product’s {what} of the blank")
     return tuple(said)
 
 
@@ -119,4 +141,10 @@ def asked_of_customer(inputs: Inputs, setting: Setting) -> tuple[str, ...]:
         asked.append(f"May we set “{inputs.wording}” in capitals, as “{said}”?")
     if setting.without_second and inputs.second:
         asked.append(f"May we leave out “{inputs.second}”, for which there is no room?")
+    size = setting.size_of(inputs.product, inputs.size)
+    if size != inputs.size:
+        asked.append(f"Would a ring of size {size} do, instead of {inputs.size}?")
+    width = width_of(inputs.product.blank)
+    if setting.band_mm is not None and width not in (None, setting.band_mm):
+        asked.append(f"Would a band {setting.band_mm:g} mm wide do, instead of {width:g} mm?")
     return tuple(asked)

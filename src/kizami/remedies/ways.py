@@ -4,9 +4,8 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
-from types import MappingProxyType
 from typing import Any
 
 from kizami.checks.finding import Finding, Sense
@@ -16,63 +15,13 @@ from kizami.lettering.layout import Layout
 from kizami.lettering.shipped import shipped_facts, shipped_typeface, shipped_typefaces
 from kizami.lettering.typeface import Typeface
 from kizami.pieces.inputs import Inputs
-from kizami.products.product import Product, Word
+from kizami.products.product import Word
 from kizami.remedies.foreseeing import gap_between_mm
-from kizami.setting.setting import BOUNDS, MOST_LINES, Setting, depth_of
+from kizami.remedies.sight import Sight, Way, Ways, way
+from kizami.remedies.ways_of_the_body import fewer_times, larger_size, moved, thicker_blank, wider_band
+from kizami.setting.setting import MOST_LINES, Setting, depth_of
 
 __all__ = ["Way", "ways_for"]
-
-
-@dataclass(frozen=True, kw_only=True, slots=True)
-class Way:
-    """One change.
-
-    Attributes
-    ----------
-    cost : about how far a piece departs by it, see `kizami.remedies.departing`
-    changes : fields of the setting with their new values
-    """
-
-    cost: float
-    changes: Mapping[str, Any]
-
-    def on(self, setting: Setting) -> Setting:
-        """A setting with the change."""
-        return replace(setting, **self.changes)
-
-
-@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
-class _Sight:
-    """What a way looks at.
-
-    Attributes
-    ----------
-    inputs : as they are set
-    own : the product as it is without the setting
-    setting : how they are set
-    product : of the piece, as it is set
-    layout : what came of it
-    findings : those of one check that fail, the worst first
-    """
-
-    inputs: Inputs
-    own: Product
-    setting: Setting
-    product: Product
-    layout: Layout
-    findings: tuple[Finding, ...]
-
-    @property
-    def worst(self) -> Finding:
-        return self.findings[0]
-
-    @property
-    def missing_mm(self) -> float:
-        """By how much the worst misses its limit."""
-        return self.worst.needed if self.worst.unit == "mm" else 0.0
-
-
-_Ways = Callable[[_Sight], Iterator[Way]]
 
 
 def ways_for(
@@ -91,7 +40,7 @@ def ways_for(
     as_set = replace(inputs, setting=setting).as_set
     found = []
     for code, findings in by_code.items():
-        sight = _Sight(
+        sight = Sight(
             inputs=as_set,
             own=inputs.product,
             setting=setting,
@@ -104,22 +53,13 @@ def ways_for(
     return found
 
 
-def _way(cost: float, **changes: Any) -> Iterator[Way]:
-    """A way whose values are within the bounds of settings; none else."""
-    for name, value in changes.items():
-        low, high = BOUNDS.get(name, (-math.inf, math.inf))
-        if name in BOUNDS and value is not None and not low <= value <= high:
-            return
-    yield Way(cost=cost, changes=MappingProxyType(changes))
-
-
 #: Down to here spacing is tightened, cap heights, and letters are condensed.
 _TIGHT, _NARROW = -0.08, 0.6
 #: Where a wording may be broken into lines.
 _BREAKS = re.compile(r"\s+|(?<=-)(?=\w)")
 
 
-def _tightest(sight: _Sight) -> float | None:
+def _tightest(sight: Sight) -> float | None:
     """How tight letters may stand so that the process still keeps them apart; None where they do already."""
     plan, height = sight.product.plan, sight.layout.height_mm
     if sight.setting.tightest is not None or not height:
@@ -132,55 +72,55 @@ def _tightest(sight: _Sight) -> float | None:
     return tightest if tightest < plan.tightest - 0.004 else None
 
 
-def _tighter(sight: _Sight) -> Iterator[Way]:
+def _tighter(sight: Sight) -> Iterator[Way]:
     tightest = _tightest(sight)
     if tightest is not None:
-        yield from _way(0.2, tightest=tightest)
+        yield from way(0.2, tightest=tightest)
 
 
-def _narrower(sight: _Sight) -> Iterator[Way]:
+def _narrower(sight: Sight) -> Iterator[Way]:
     # How narrow they get is what their room asks for: a fit plan condenses no more than it must.
     if sight.product.plan.narrowest > _NARROW:
-        yield from _way(0.5, narrowest=_NARROW)
+        yield from way(0.5, narrowest=_NARROW)
 
 
-def _tighter_and_narrower(sight: _Sight) -> Iterator[Way]:
+def _tighter_and_narrower(sight: Sight) -> Iterator[Way]:
     tightest = _tightest(sight)
     if tightest is not None and sight.product.plan.narrowest > _NARROW:
-        yield from _way(0.6, tightest=tightest, narrowest=_NARROW)
+        yield from way(0.6, tightest=tightest, narrowest=_NARROW)
 
 
-def _lines(sight: _Sight) -> Iterator[Way]:
+def _lines(sight: Sight) -> Iterator[Way]:
     words = len(_BREAKS.split(sight.inputs.wording.strip()))
     for count in range(sight.product.most_lines + 1, min(MOST_LINES, words) + 1):
-        yield from _way(0.3 * (count - 1), most_lines=count)
+        yield from way(0.3 * (count - 1), most_lines=count)
 
 
-def _second(sight: _Sight) -> Iterator[Way]:
+def _second(sight: Sight) -> Iterator[Way]:
     if sight.inputs.second:
-        yield from _way(1.0, without_second=True)
+        yield from way(1.0, without_second=True)
 
 
-def _capitals(sight: _Sight) -> Iterator[Way]:
+def _capitals(sight: Sight) -> Iterator[Way]:
     wording = sight.inputs.wording
     if not sight.setting.capitals and wording != in_capitals(wording, sight.product.arrangement.language):
-        yield from _way(1.6, capitals=True)
+        yield from way(1.6, capitals=True)
 
 
-def _within(sight: _Sight) -> bool:
+def _within(sight: Sight) -> bool:
     """Whether the worst gap is within one letter, or beside a joint, not between two that stand apart."""
     letters = {cause.cluster for cause in sight.worst.cause if cause.kind == "letter"}
     return len(letters) < 2
 
 
-def _opened(sight: _Sight) -> Iterator[Way]:
+def _opened(sight: Sight) -> Iterator[Way]:
     if sight.product.soundness.gaps == "as drawn":
-        yield from _way(0.1, gaps="opened")
+        yield from way(0.1, gaps="opened")
 
 
-def _closed(sight: _Sight) -> Iterator[Way]:
+def _closed(sight: Sight) -> Iterator[Way]:
     if sight.product.soundness.gaps == "as drawn":
-        yield from _way(0.3, gaps="closed")
+        yield from way(0.3, gaps="closed")
 
 
 def _stand_apart(layout: Layout, letters: list[int]) -> bool:
@@ -193,7 +133,7 @@ def _stand_apart(layout: Layout, letters: list[int]) -> bool:
 _NEIGHBOURS = 3
 
 
-def _looser(sight: _Sight) -> Iterator[Way]:
+def _looser(sight: Sight) -> Iterator[Way]:
     height = sight.layout.height_mm
     if _within(sight) or not height:
         return
@@ -203,7 +143,7 @@ def _looser(sight: _Sight) -> Iterator[Way]:
         now = sight.product.plan.leading
         for share in (1.1, 2.0):
             by = sight.missing_mm / height * share
-            yield from _way(by + 0.05, leading=math.ceil((now + by) * 1000.0) / 1000.0)
+            yield from way(by + 0.05, leading=math.ceil((now + by) * 1000.0) / 1000.0)
         return
     if sight.product.arrangement.turn.kind == "once" and max(letters) - min(letters) > _NEIGHBOURS:
         # The end meets the beginning: it is too long for its turn.
@@ -214,27 +154,27 @@ def _looser(sight: _Sight) -> Iterator[Way]:
         by = max(0.01, sight.missing_mm / height * share)
         wider = math.ceil((now + by) * 1000.0) / 1000.0
         if sight.setting.tightest is None:
-            yield from _way(3.0 * by, tracking=wider)
+            yield from way(3.0 * by, tracking=wider)
         else:
             # It was tightened too far; what room is lacking then is for condensing to give.
-            yield from _way(3.0 * by, tightest=wider)
+            yield from way(3.0 * by, tightest=wider)
             if narrowest > _NARROW:
-                yield from _way(3.0 * by + 0.4, tightest=wider, narrowest=_NARROW)
+                yield from way(3.0 * by + 0.4, tightest=wider, narrowest=_NARROW)
 
 
 #: Strokes change by this at least on each side, and by this for what is not measured in mm.
 _STEP_MM, _WEIGHT_MM = 0.005, 0.04
 
 
-def _thicker(sight: _Sight) -> Iterator[Way]:
+def _thicker(sight: Sight) -> Iterator[Way]:
     yield from _weighed(sight, 1.0)
 
 
-def _thinner(sight: _Sight) -> Iterator[Way]:
+def _thinner(sight: Sight) -> Iterator[Way]:
     yield from _weighed(sight, -1.0)
 
 
-def _weighed(sight: _Sight, sign: float) -> Iterator[Way]:
+def _weighed(sight: Sight, sign: float) -> Iterator[Way]:
     """Half of what is missing on each side of a stroke, and twice that."""
     missing = sight.missing_mm / 2.0 if sight.worst.unit == "mm" else _WEIGHT_MM
     now = sight.setting.thicken_by_mm
@@ -246,10 +186,10 @@ def _weighed(sight: _Sight, sign: float) -> Iterator[Way]:
         by = math.ceil(max(_STEP_MM, missing * share) / _STEP_MM - 1e-9) * _STEP_MM
         value = round(now + sign * by, 3)
         if value:
-            yield from _way(0.1 + by / (0.1 * height), thicken_by_mm=value)
+            yield from way(0.1 + by / (0.1 * height), thicken_by_mm=value)
 
 
-def _higher(sight: _Sight) -> Iterator[Way]:
+def _higher(sight: Sight) -> Iterator[Way]:
     """As much higher as makes the worst place hold, whatever room that takes."""
     worst, height = sight.worst, sight.layout.height_mm
     share = 1.15
@@ -262,23 +202,23 @@ def _higher(sight: _Sight) -> Iterator[Way]:
     if asked > plan.greatest_height_mm - 1e-9 or setting.height_mm is not None:
         changes["height_mm"] = max(asked, setting.height_mm or 0.0)
     beyond = 4.0 * math.log(max(asked / plan.greatest_height_mm, 1.0))
-    yield from _way(0.1 + beyond, **changes)
+    yield from way(0.1 + beyond, **changes)
     if setting.narrowest is None:
         # More height takes more room, which condensing may give.
         tightest = _tightest(sight)
         tight = {} if tightest is None else {"tightest": tightest}
-        yield from _way(0.6 + beyond, **changes, **tight, narrowest=_NARROW)
+        yield from way(0.6 + beyond, **changes, **tight, narrowest=_NARROW)
 
 
 def _step_up(height_mm: float) -> float:
     return round(math.ceil(height_mm / HEIGHT_STEP_MM - 1e-9) * HEIGHT_STEP_MM, 2)
 
 
-def _lower(sight: _Sight) -> Iterator[Way]:
+def _lower(sight: Sight) -> Iterator[Way]:
     height = sight.layout.height_mm
     for share in (0.94, 0.82):
         asked = round(math.floor(height * share / HEIGHT_STEP_MM) * HEIGHT_STEP_MM, 2)
-        yield from _way(1.0 - share, height_mm=asked)
+        yield from way(1.0 - share, height_mm=asked)
 
 
 #: So many typefaces that the product does not offer are tried.
@@ -286,7 +226,7 @@ _MOST_OUTSIDE = 6
 _OFFERED, _OUTSIDE = 0.8, 1.6
 
 
-def _typeface(sight: _Sight) -> Iterator[Way]:
+def _typeface(sight: Sight) -> Iterator[Way]:
     """Those that the product offers, then others, the likeliest to hold first; none that finds no room."""
     letters = {ord(c) for c in sight.inputs.wording + sight.inputs.second if not c.isspace()}
     own = sight.product.typeface
@@ -302,7 +242,7 @@ def _typeface(sight: _Sight) -> Iterator[Way]:
     for rank, code in enumerate(likely):
         cost = _OFFERED if code in offered else _OUTSIDE
         # What the product is set in by itself is set otherwise by nothing.
-        yield from _way(cost + 0.03 * rank, typeface="" if code == sight.own.typeface else code)
+        yield from way(cost + 0.03 * rank, typeface="" if code == sight.own.typeface else code)
 
 
 #: Below this a typeface is not worth a trial, see `_promise`.
@@ -317,7 +257,7 @@ class _Room:
     high_mm: float
 
     @classmethod
-    def of(cls, sight: _Sight) -> _Room:
+    def of(cls, sight: Sight) -> _Room:
         """From the area, and from how high the wording came in its own typeface."""
         product, layout = sight.product, sight.layout
         area = product.area_of(product.blank_for(sight.inputs.size))
@@ -332,7 +272,7 @@ class _Room:
         return cls(wide_mm=(high_u - low_u) * share, high_mm=(high_v - low_v) * share)
 
 
-def _promise(sight: _Sight, room: _Room, code: str) -> float:
+def _promise(sight: Sight, room: _Room, code: str) -> float:
     """How likely a typeface holds: the height that it finds room for against the height that it needs."""
     face, facts = shipped_typeface(code), shipped_facts().get(code)
     wide, high = _ink(sight.inputs.wording, face)
@@ -368,48 +308,48 @@ def _ink(text: str, face: Typeface) -> tuple[float, float]:
     return (high_x - low_x) / unit, (high_y - low_y) / unit
 
 
-def _tied(sight: _Sight) -> Iterator[Way]:
+def _tied(sight: Sight) -> Iterator[Way]:
     now = sight.product.soundness.one_piece
     for tie in ("bridges", "base bar"):
         if tie != now:
-            yield from _way(0.3 + 0.2 * (tie == "base bar"), one_piece=tie)
+            yield from way(0.3 + 0.2 * (tie == "base bar"), one_piece=tie)
 
 
-def _deeper(sight: _Sight) -> Iterator[Way]:
+def _deeper(sight: Sight) -> Iterator[Way]:
     yield from _deep(sight, 1.0)
 
 
-def _shallower(sight: _Sight) -> Iterator[Way]:
+def _shallower(sight: Sight) -> Iterator[Way]:
     yield from _deep(sight, -1.0)
 
 
-def _deep(sight: _Sight, sign: float) -> Iterator[Way]:
+def _deep(sight: Sight, sign: float) -> Iterator[Way]:
     now = depth_of(sight.product.treatment)
     if now is None or sight.worst.unit != "mm":
         return
     for share in (1.02, 1.4):
         value = round(now + sign * sight.missing_mm * share + sign * 0.005, 2)
         if value > 0.0:
-            yield from _way(2.0 * abs(math.log(value / now)), depth_mm=value)
+            yield from way(2.0 * abs(math.log(value / now)), depth_mm=value)
 
 
-def _straight(sight: _Sight) -> Iterator[Way]:
+def _straight(sight: Sight) -> Iterator[Way]:
     if sight.product.arrangement.shape.kind != "straight":
-        yield from _way(1.0, shape="straight", shape_amount=None)
+        yield from way(1.0, shape="straight", shape_amount=None)
 
 
-def _flatter(sight: _Sight) -> Iterator[Way]:
+def _flatter(sight: Sight) -> Iterator[Way]:
     """A wider outline, or an arc with a greater radius."""
     shape = sight.product.arrangement.shape
     if shape.kind == "arc" and shape.radius_mm:
         name = "on a hanging arc" if shape.hollow else "on an arc"
-        yield from _way(0.5, shape=name, shape_amount=round(shape.radius_mm * 1.4, 1))
+        yield from way(0.5, shape=name, shape_amount=round(shape.radius_mm * 1.4, 1))
     elif shape.kind == "filled" and shape.outline in ("round", "oval", "diamond", "heart"):
         amount = round(shape.width * 130.0)
-        yield from _way(0.5, shape=shape.outline, shape_amount=float(amount))
+        yield from way(0.5, shape=shape.outline, shape_amount=float(amount))
 
 
-def _quarter(sight: _Sight) -> Iterator[Way]:
+def _quarter(sight: Sight) -> Iterator[Way]:
     """Along the longer side of a plate that stands."""
     arrangement = sight.product.arrangement
     area = sight.product.area_of(sight.product.blank_for(sight.inputs.size))
@@ -417,24 +357,24 @@ def _quarter(sight: _Sight) -> Iterator[Way]:
     if area.is_closed or high_v - low_v < 1.1 * (high_u - low_u):
         return
     if not arrangement.turned_deg and arrangement.turn.kind == "once":
-        yield from _way(1.5, turned_deg=90.0)
+        yield from way(1.5, turned_deg=90.0)
 
 
-def _otherwise(sight: _Sight) -> Iterator[Way]:
+def _otherwise(sight: Sight) -> Iterator[Way]:
     """Raised instead of engraved, or the other way round."""
     other = {"engraved": "raised", "raised": "engraved"}.get(sight.product.treatment.kind)
     if other is not None:
-        yield from _way(2.2, treatment=other)
+        yield from way(2.2, treatment=other)
 
 
-_ROOM: tuple[_Ways, ...] = (
+_ROOM: tuple[Ways, ...] = (
     _tighter, _narrower, _tighter_and_narrower, _lines, _second, _capitals, _typeface, _flatter, _straight,
-    _quarter,
+    _quarter, moved, fewer_times, larger_size, wider_band,
 )  # fmt: skip
-_FINE: tuple[_Ways, ...] = (_thicker, _higher, _typeface)
-_GAP: tuple[_Ways, ...] = (_opened, _looser, _thinner, _higher, _closed, _typeface)
+_FINE: tuple[Ways, ...] = (_thicker, _higher, _typeface)
+_GAP: tuple[Ways, ...] = (_opened, _looser, _thinner, _higher, _closed, _typeface)
 #: Which ways may cure which checks.
-_CURES: dict[str, tuple[_Ways, ...]] = {
+_CURES: dict[str, tuple[Ways, ...]] = {
     "lowest-height": _ROOM,
     "fits-area": (*_ROOM, _lower),
     "edge-gap": (_lower, *_ROOM),
@@ -452,9 +392,9 @@ _CURES: dict[str, tuple[_Ways, ...]] = {
     "loose-parts": (_tied, _tighter, _thicker, _typeface),
     "one-body": (_tied, _tighter, _thicker, _typeface),
     "islands": (_tied, _tighter, _typeface),
-    "floor-left": (_shallower, _otherwise),
-    "wall-thickness": (_shallower, _lower),
-    "edge-thickness": (_lower, _shallower),
+    "floor-left": (_shallower, thicker_blank, _otherwise),
+    "wall-thickness": (_shallower, thicker_blank, _lower),
+    "edge-thickness": (_lower, moved, _shallower, thicker_blank),
     "lettering-depth": (_deeper, _thicker, _higher),
     "measured-depth": (_deeper, _thicker, _higher),
     "measured-twice": (_closed, _opened, _thicker),

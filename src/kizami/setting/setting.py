@@ -10,7 +10,7 @@ from dataclasses import dataclass, fields, replace
 from typing import Any
 
 from kizami.as_made.treatment import CutOut, Engraved, InRecess, Pierced, Raised, Scored, Treatment
-from kizami.errors import AdjustmentError
+from kizami.errors import AdjustmentError, SizeError
 from kizami.lettering.arrangement import Arrangement
 from kizami.lettering.capitals import in_capitals
 from kizami.lettering.fit_plan import FitPlan, Step
@@ -19,11 +19,14 @@ from kizami.lettering.shapes import STRAIGHT, Arc, Arched, Filled, LetterShape
 from kizami.lettering.shipped import shipped_typeface_codes
 from kizami.outlines.soundness import Soundness
 from kizami.products.product import Product, Word
+from kizami.setting.on_blank import blank_as_set
 from kizami.setting.typed import typed_number, unit_of
+from kizami.sizes import RingSize
 
 __all__ = [
     "AS_THE_PRODUCT",
     "BOUNDS",
+    "DIRECTIONS",
     "GAPS",
     "LABELS",
     "MOST_LINES",
@@ -51,6 +54,9 @@ BOUNDS: dict[str, tuple[float, float]] = {
     "turned_deg": (-180.0, 180.0),
     "bridge_mm": (0.2, 10.0),
     "overlap_mm": (0.0, 5.0),
+    "word_space": (-0.5, 3.0),
+    "body_mm": (0.3, 40.0),
+    "band_mm": (1.0, 30.0),
 }
 #: What the values are called on screens.
 LABELS = {
@@ -60,6 +66,7 @@ LABELS = {
     "height_mm": "Height at most",
     "lowest_mm": "Height at least",
     "tracking": "Spacing between letters",
+    "word_space": "Added between words",
     "tightest": "Tightened down to",
     "narrowest": "Condensed down to",
     "most_lines": "Lines at most",
@@ -78,6 +85,10 @@ LABELS = {
     "turned_deg": "Turned",
     "times": "Times around",
     "upside_down": "The other way up",
+    "direction": "Read",
+    "size": "Size",
+    "body_mm": "Thickness of the blank",
+    "band_mm": "Width of the band",
     "capitals": "In capitals",
     "without_second": "Leave out the second wording",
 }
@@ -98,12 +109,14 @@ TIES = ("no", "bridges", "base bar", "underline")
 GAPS = ("as drawn", "opened", "closed")
 #: How lettering may meet the body. What is cut out of nothing has no body to be lettered otherwise.
 TREATMENTS = ("engraved", "raised", "pierced", "scored")
+#: Which way a line of mixed directions is read; as its first letter is where nothing is said.
+DIRECTIONS = ("left to right", "right to left", "top to bottom")
 MOST_LINES = 4
 #: Wordings around a closed area.
 MOST_TIMES = 6
 #: Characters of a second wording; longer ones fit on nothing that is lettered.
 _LONGEST_SECOND = 200
-_LONGEST_WORD = 60
+_LONGEST_WORD, _LONGEST_SIZE = 60, 20
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -136,6 +149,11 @@ class Setting:
     bridge_mm : width of bridges and bars
     overlap_mm : how far neighbouring letters are drawn into each other
     capitals : it is set in capitals; only the customer can say so
+    word_space : added between words, as a share of the cap height
+    direction : which way it is read, see `DIRECTIONS`
+    size : another size than was received, as it is written; only the customer can say so
+    body_mm : thickness of the blank, or of its wall
+    band_mm : width of a band
     """
 
     typeface: str = ""
@@ -165,6 +183,11 @@ class Setting:
     bridge_mm: float | None = None
     overlap_mm: float | None = None
     capitals: bool = False
+    word_space: float | None = None
+    direction: str = ""
+    size: str = ""
+    body_mm: float | None = None
+    band_mm: float | None = None
 
     @classmethod
     def names(cls) -> tuple[str, ...]:
@@ -226,6 +249,8 @@ class Setting:
             one_piece=_one_of(given.get("one_piece", ""), TIES, "way to tie parts"),
             gaps=_one_of(given.get("gaps", ""), GAPS, "way with narrow slits"),
             treatment=_one_of(given.get("treatment", ""), TREATMENTS, "treatment"),
+            direction=_one_of(given.get("direction", ""), DIRECTIONS, "direction"),
+            size=" ".join(given.get("size", "").split())[:_LONGEST_SIZE],
             **{flag: given.get(flag, "") == "on" for flag in ("without_second", "upside_down", "capitals")},
         )
 
@@ -234,6 +259,10 @@ class Setting:
 
         Any typeface that there is may be set; one of the shop's own is known to whoever has its file. Words
         for material and finish that it no longer offers are passed over.
+
+        Raises
+        ------
+        AdjustmentError : there can be no such blank
         """
         words = {Word.MATERIAL: self.material, Word.FINISH: self.finish}
         chosen = {w: code for w, code in words.items() if code in product.choices(w)}
@@ -246,6 +275,7 @@ class Setting:
             soundness=self._on_soundness(product.soundness),
             arrangement=self._on_arrangement(product.arrangement, product.treatment),
             treatment=_as_deep(_treated(product.treatment, self.treatment), self.depth_mm),
+            blank=blank_as_set(product.blank, thickness_mm=self.body_mm, width_mm=self.band_mm),
         )
 
     def _on_plan(self, plan: FitPlan) -> FitPlan:
@@ -300,6 +330,13 @@ class Setting:
             )
         if self.upside_down:
             arrangement = replace(arrangement, upside_down=not arrangement.upside_down)
+        if self.word_space is not None:
+            arrangement = replace(arrangement, word_space=self.word_space)
+        if self.direction:
+            vertical = self.direction == "top to bottom"
+            arrangement = replace(
+                arrangement, vertical=vertical, direction="" if vertical else self.direction
+            )
         if isinstance(treatment, CutOut):
             # Lettering that is the piece stands nowhere but where it is.
             return arrangement
@@ -313,6 +350,20 @@ class Setting:
     def words_of(self, wording: str, language: str = "") -> str:
         """The wording as it is set."""
         return in_capitals(wording, language) if self.capitals else wording
+
+    def size_of(self, product: Product, received: RingSize | None) -> RingSize | None:
+        """The size of a piece; what has no sizes has none whatever is set.
+
+        Raises
+        ------
+        AdjustmentError : what is set is no size
+        """
+        if not self.size or product.size_system is None:
+            return received
+        try:
+            return product.read_size(self.size)
+        except SizeError as error:
+            raise AdjustmentError(f"Size: {error}") from error
 
     def second_of(self, received: str) -> str:
         """The second wording of a piece."""

@@ -72,6 +72,11 @@ _SAID: dict[str, Callable[[Any], str]] = {
     "bridge_mm": _length("bridges and bars of"),
     "overlap_mm": _length("letters drawn into each other by up to"),
     "capitals": lambda _: "set in capitals",
+    "word_space": _share("words set with", "the height more between them"),
+    "direction": lambda way: f"read from {way}",
+    "size": lambda text: f"size {text}",
+    "body_mm": _length("blank as thick as"),
+    "band_mm": _length("band as wide as"),
 }
 #: Said where a value that was set is so no more.
 _GONE = {
@@ -81,12 +86,15 @@ _GONE = {
     "thicken_by_mm": "strokes", "one_piece": "loose parts", "depth_mm": "depth", "gaps": "slits",
     "treatment": "treatment", "along_mm": "place along", "across_mm": "place across",
     "turned_deg": "turn", "times": "times around", "bridge_mm": "bridges", "overlap_mm": "overlap",
+    "word_space": "space between words", "direction": "direction", "body_mm": "thickness of the blank",
+    "band_mm": "width of the band",
 }  # fmt: skip
 _GONE_FLAGS = {
     "without_second": "with the second wording",
     "upside_down": "the right way up",
     "capitals": "in the letters as written",
     "second": "second wording as received",
+    "size": "size as received",
 }
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -11,8 +11,10 @@ from kizami.errors import AdjustmentError
 from kizami.lettering.shipped import shipped_typefaces
 from kizami.processes import shipped_materials
 from kizami.products.product import Product, Word
+from kizami.setting.on_blank import thickness_of, width_of
 from kizami.setting.setting import (
     BOUNDS,
+    DIRECTIONS,
     GAPS,
     LABELS,
     MOST_LINES,
@@ -23,6 +25,7 @@ from kizami.setting.setting import (
     depth_of,
 )
 from kizami.setting.typed import unit_of
+from kizami.sizes import RingSize
 from workshop.catalogue.models import ShopTypeface
 
 __all__ = ["FieldGroup", "SettingField", "known_typeface", "setting_groups"]
@@ -34,7 +37,7 @@ class SettingField:
 
     Attributes
     ----------
-    kind : “number”, “choice” or “flag”
+    kind : “number”, “choice”, “text” or “flag”
     unit : shown behind a number
     own : the product's own, in words
     bounds : of a number, in words
@@ -62,18 +65,21 @@ class FieldGroup:
 
 #: What a number is shown in, where its name does not say.
 _UNITS = {
-    "tracking": "× height", "tightest": "× height", "narrowest": "× width", "leading": "× height",
-    "shape_amount": "mm or %",
+    "tracking": "× height", "word_space": "× height", "tightest": "× height", "narrowest": "× width",
+    "leading": "× height", "shape_amount": "mm or %",
 }  # fmt: skip
 
 
-def setting_groups(product: Product, choices: Mapping[str, Any], *, has_second: bool) -> list[FieldGroup]:
+def setting_groups(
+    product: Product, choices: Mapping[str, Any], *, has_second: bool, size: RingSize | None = None
+) -> list[FieldGroup]:
     """Everything that may be set, whatever the product offers.
 
     Parameters
     ----------
     product : as the product has it, with what the list asks for
     choices : what is set already
+    size : as received
     """
     plan, soundness = product.plan, product.soundness
 
@@ -103,6 +109,7 @@ def setting_groups(product: Product, choices: Mapping[str, Any], *, has_second: 
         number("height_mm", plan.greatest_height_mm),
         number("lowest_mm", plan.lowest_height_mm),
         number("tracking", plan.tracking),
+        number("word_space", product.arrangement.word_space),
         number("tightest", plan.tightest),
         number("narrowest", plan.narrowest),
         number("thicken_by_mm", soundness.thicken_by_mm),
@@ -114,6 +121,7 @@ def setting_groups(product: Product, choices: Mapping[str, Any], *, has_second: 
         number("leading", plan.leading),
         choice("shape", tuple(SHAPES)),
         number("shape_amount", "usual"),
+        choice("direction", DIRECTIONS, product.arrangement.direction or "as its first letter"),
         flag("upside_down"),
         *([flag("without_second")] if has_second else []),
     ]
@@ -124,6 +132,7 @@ def setting_groups(product: Product, choices: Mapping[str, Any], *, has_second: 
         choice("one_piece", {tie: "stay loose" if tie == "no" else tie for tie in TIES}, soundness.one_piece),
         number("bridge_mm", soundness.bridge_mm),
         number("overlap_mm", soundness.overlap_mm),
+        *_of_the_blank(product, number, size=size, chosen=choices.get("size", "")),
     ]
     groups = [("Letters", letters), ("Lines and form", form), ("Making", made)]
     if not isinstance(product.treatment, CutOut):
@@ -141,6 +150,18 @@ def setting_groups(product: Product, choices: Mapping[str, Any], *, has_second: 
         )
         for title, fields in groups
     ]
+
+
+def _of_the_blank(
+    product: Product, number: Callable[[str, float], SettingField], *, size: RingSize | None, chosen: str
+) -> Iterator[SettingField]:
+    """Its thickness, width and size, where it has them."""
+    for name, measure in (("body_mm", thickness_of), ("band_mm", width_of)):
+        own = measure(product.blank)
+        if own is not None:
+            yield number(name, own)
+    if product.size_system is not None:
+        yield SettingField(name="size", label=LABELS["size"], kind="text", value=chosen, own=str(size or ""))
 
 
 def known_typeface(code: str) -> None:

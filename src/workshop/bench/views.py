@@ -125,7 +125,10 @@ def _trial_of(given: QueryDict, line: OrderLine) -> _Trial:
         shown = {key: value for key, value in choices.items() if key not in _FORM_FIELDS}
         known_typeface(given.get("typeface", ""))
         own = line.product.to_spec()
-        read = Setting.read({key: given.get(key, "") for key in _FORM_FIELDS}).to_table()
+        setting = Setting.read({key: given.get(key, "") for key in _FORM_FIELDS})
+        setting.on(own)
+        setting.size_of(own, None)
+        read = setting.to_table()
         usual = {
             "typeface": own.typeface, "material": own.material, "finish": own.finish, "second": line.second,
         }  # fmt: skip
@@ -251,7 +254,10 @@ def _piece_context(on_trial: _Trial) -> dict[str, Any]:
         "product": product,
         "second_title": _second_title(product),
         "setting": setting_groups(
-            product, on_trial.choices, has_second=bool(line.second or product.second_plan)
+            product,
+            on_trial.choices,
+            has_second=bool(line.second or product.second_plan),
+            size=product.read_size(line.size),
         ),
         "typed": on_trial.wording,
         "second_set": on_trial.choices.get("second", ""),

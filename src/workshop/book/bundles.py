@@ -164,7 +164,7 @@ def _pack_line(pack_file: zipfile.ZipFile, line: OrderLine, names: _Names) -> li
 
 
 def _table_row(line: OrderLine, names: Iterable[str]) -> list[object]:
-    row: list[object] = [line.order, line.line, line.product.code, line.size, line.wording]
+    row: list[object] = [line.order, line.line, line.product.code, line.size_now, line.wording]
     row += [line.quantity, line.stage]
     if line.revision is None or line.stage == Stage.NEW:
         return row

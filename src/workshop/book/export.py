@@ -13,7 +13,7 @@ _COLUMNS: dict[str, Callable[[OrderLine], object]] = {
     "order": lambda line: line.order,
     "line": lambda line: line.line,
     "product": lambda line: line.product.code,
-    "size": lambda line: line.size,
+    "size": lambda line: line.size_now,
     "wording": lambda line: line.wording,
     "second wording": lambda line: line.second,
     "quantity": lambda line: line.quantity,

@@ -300,6 +300,11 @@ class OrderLine(models.Model):
         """The second wording as the bench has it, or as it was received."""
         return self.setting.second_of(self.second)
 
+    @property
+    def size_now(self) -> str:
+        """The size as the bench has it, or as it was received."""
+        return self.setting.size or self.size
+
     def to_product(self) -> ProductSpec:
         """The product as this line is set."""
         return self.setting.on(self.product.to_spec())

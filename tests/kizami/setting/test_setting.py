@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 from dataclasses import replace
 from typing import Any
 
@@ -20,11 +21,14 @@ from kizami.lettering.layout import Added
 from kizami.lettering.shapes import STRAIGHT, Arc, Arched, Filled, LetterShape
 from kizami.outlines.moving import rotated, shifted
 from kizami.pieces.inputs import fingerprint
-from kizami.pieces.laying_out import lay_out
+from kizami.pieces.laying_out import LaidOut, lay_out
+from kizami.pieces.make import make_piece
+from kizami.products.product import Product
 from kizami.products.product_file import product_from_table
 from kizami.setting.setting import AS_THE_PRODUCT, BOUNDS, SHAPES, TREATMENTS, Setting, depth_of
 from kizami.setting.telling import told
-from tests.kizami.samples import TAG, TAG_TABLE, drawn, inputs
+from kizami.sizes import SizeSystem, parse_ring_size
+from tests.kizami.samples import RING, RING_TABLE, TAG, TAG_TABLE, drawn, inputs
 
 OFFERING = product_from_table(
     {**TAG_TABLE, "typefaces": ["vollkorn-bold"], "materials": ["sterling-silver"], "finishes": ["satin"]}
@@ -140,6 +144,7 @@ def test_any_typeface_may_be_set_and_only_the_materials_and_finishes_that_are_of
         {"upside_down": True},
         {"treatment": "raised"},
         {"gaps": "opened"},
+        {"body_mm": 3.5},
     ],
 )
 def test_every_adjustment_shapes_the_piece(adjustment: dict[str, Any]) -> None:
@@ -301,3 +306,82 @@ def test_what_differs_is_told_and_what_does_not_is_not(shares: dict[str, float])
     both = setting.height_mm is not None and setting.height_mm == setting.lowest_mm
     assert len(told(AS_THE_PRODUCT, setting)) == len(setting.to_table()) - both
     assert told(setting, setting) == []
+
+
+def test_words_stand_apart_by_what_is_added_and_letters_as_before() -> None:
+    """Analysis: every letter after the space goes on by the share of the cap height, no other moves."""
+    for text, spaces in (("AN NE", 1), ("A N N", 2)):
+        plain, wide = (
+            lay_out(inputs(replace(TAG, plan=plan), text, setting=setting)).layout
+            for plan in [replace(TAG.plan, greatest_height_mm=4.4)]
+            for setting in (AS_THE_PRODUCT, Setting(word_space=0.5))
+        )
+        first = {mark.cluster: mark.u_mm for mark in plain.marks}
+        moved = {mark.cluster: mark.u_mm - first[mark.cluster] for mark in wide.marks}
+        # Centred as before: what is added stands half on either side.
+        start = moved[0]
+        added = [(moved[at] - start) / 4.4 for at in sorted(moved)]
+        steps = [text[:at].count(" ") * 0.5 for at in sorted(moved)]
+        assert added == pytest.approx(steps, abs=1e-3)
+        assert start == pytest.approx(-4.4 * 0.5 * spaces / 2.0, abs=0.01)
+
+
+def order_of(laid: LaidOut) -> list[int]:
+    """Characters from left to right, without spaces."""
+    seen = [m.cluster for m in sorted(laid.layout.marks, key=lambda m: m.u_mm)]
+    return [at for at in seen if laid.layout.text[at] != " "]
+
+
+def test_a_line_of_mixed_directions_is_read_the_way_that_is_set() -> None:
+    """UAX 9: with the base direction set, the same runs stand in the other order."""
+    hebrew = product_from_table({**TAG_TABLE, "typeface": "noto-sans-hebrew-bold"})
+    ways = {}
+    for way in ("", "left to right", "right to left"):
+        ways[way] = order_of(lay_out(inputs(hebrew, "אב 12 גד", setting=Setting(direction=way))))
+    assert ways[""] == ways["right to left"]
+    # Letters from right to left in both; digits from left to right; words in the order of the line.
+    assert ways["right to left"] == [7, 6, 3, 4, 1, 0]
+    latin_first = {}
+    for way in ("left to right", "right to left"):
+        latin_first[way] = order_of(lay_out(inputs(hebrew, "12 אב", setting=Setting(direction=way))))
+    assert latin_first == {"left to right": [0, 1, 4, 3], "right to left": [4, 3, 0, 1]}
+
+
+def test_from_top_to_bottom_each_letter_stands_below_the_one_before() -> None:
+    made = lay_out(inputs(TAG, "ANE", setting=Setting(direction="top to bottom")))
+    feet = [mark.v_mm for mark in sorted(made.layout.marks, key=lambda m: m.cluster)]
+    assert feet == sorted(feet, reverse=True) and len(set(feet)) == 3
+
+
+def test_a_thicker_blank_is_heavier_by_its_plate_alone() -> None:
+    """Analysis: the floor and the letters are as deep as before, so the volume grows with the outline."""
+    thin, thick = (make_piece(inputs(TAG, "Ann", setting=s)) for s in (AS_THE_PRODUCT, Setting(body_mm=4.0)))
+    assert thin.solid is not None and thick.solid is not None
+    face = TAG.blank_for(None).areas[1].outline.area - math.pi * 2.5**2
+    assert thick.solid.volume_mm3 - thin.solid.volume_mm3 == pytest.approx(face * 1.0, rel=0.01)
+
+
+def test_a_wider_band_and_another_size_are_those_that_are_made() -> None:
+    size = parse_ring_size("54", default=SizeSystem.ISO)
+    base = replace(inputs(RING, "Ann"), size=size)
+    wide = replace(base, setting=Setting(band_mm=9.0, size="US 8")).as_set
+    assert wide.product.blank.width_mm == 9.0
+    assert wide.size == parse_ring_size("US 8", default=SizeSystem.ISO)
+    # What has no sizes and no band is as it was.
+    other = replace(inputs(TAG, "Ann"), setting=Setting(band_mm=9.0, size="US 8")).as_set
+    assert (other.size, other.product.blank) == (None, TAG.blank)
+
+
+@pytest.mark.parametrize(
+    ("setting", "of", "says"),
+    [
+        (Setting(size="eleventeen"), RING, "ring size"),
+        (Setting(size="ISO 540"), RING, "Size"),
+        (Setting(body_mm=0.3), product_from_table(
+            {**RING_TABLE, "blank": {**RING_TABLE["blank"], "outer": "domed", "rise_mm": 0.4}}), "no such blank"),
+    ],
+)  # fmt: skip
+def test_what_can_not_be_is_refused(setting: Setting, of: Product, says: str) -> None:
+    base = replace(inputs(of, "Ann"), setting=setting, size=parse_ring_size("54", default=SizeSystem.ISO))
+    with pytest.raises(AdjustmentError, match=says):
+        _ = base.as_set
