@@ -21,6 +21,7 @@ from kizami.lettering.typeface import PLAIN, Style, Typeface, glyph_lines, join_
 from kizami.outlines.centre_lines import CentreLines
 from kizami.outlines.curves import bodies_of
 from kizami.outlines.touching import moved, neck, travel_until_held
+from kizami.remembering import remembered
 
 __all__ = [
     "Block",
@@ -292,6 +293,7 @@ def _leaves_slit(left: shapely.Geometry, right: shapely.Geometry, gap: float) ->
 _HIGH, _SLIT_LONG = 10.0, 0.5
 
 
+@remembered
 def drawn_together(block: Block) -> Together:
     """The letters of one line as neighbours that can be brought together; spaces part them."""
     shapes = draw(block, sagitta=_CENTRING_SAGITTA)

@@ -12,7 +12,7 @@ import shapely
 from kizami.artwork.artwork import Artwork
 from kizami.blanks.area import Area
 from kizami.lettering.arrangement import Arrangement, arrange
-from kizami.lettering.block import Block, Mark, Together, draw, drawn_together, lines_of_mark, scaled
+from kizami.lettering.block import Block, Mark, draw, drawn_together, lines_of_mark, scaled
 from kizami.lettering.fit_plan import HEIGHT_STEP_MM, FitPlan, Step
 from kizami.lettering.layout import PlacedMark
 from kizami.lettering.level import Level
@@ -145,7 +145,6 @@ class Placing:
         self._drawings: dict[tuple[Setting, float, float, str], Drawing] = {}
         self._turns: dict[tuple[Setting, Filling], Turn] = {}
         self._turn_middles: dict[Setting, float] = {}
-        self._touching: dict[Setting, Together] = {}
 
     def _turn_region(self) -> None:
         turn, period = self.request.arrangement.turn, self.area.surface.period_mm
@@ -397,7 +396,7 @@ class Placing:
         block = self._reading(candidate, values)
         if self.request.overlap_mm:
             height_mm = values.height_mm
-            block = self._together(candidate, block).joined(
+            block = drawn_together(block).joined(
                 wanted=self.request.joined_by_mm / height_mm,
                 depth=self.request.overlap_mm / height_mm,
                 gap=self.request.open_mm / height_mm,
@@ -408,13 +407,6 @@ class Placing:
         if arrangement.upside_down:
             block = scaled(block, -1.0)
         return scaled(block, -1.0, 1.0) if arrangement.mirrored else block
-
-    def _together(self, candidate: Setting, block: Block) -> Together:
-        """The neighbours of a line, worked out once for all heights."""
-        together = self._touching.get(candidate)
-        if together is None:
-            together = self._touching[candidate] = drawn_together(block)
-        return together
 
     def _reading(self, candidate: Setting, values: Values) -> Block:
         """The block of a setting as it reads."""

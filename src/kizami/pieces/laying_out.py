@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import logging
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 
@@ -81,17 +81,21 @@ class LaidOut:
         return tuple(f for f in findings if f.area in ("", self.area.name))
 
 
-def lay_out(inputs: Inputs) -> LaidOut:
+def lay_out(inputs: Inputs, *, drawn: Iterable[Layout] | None = None) -> LaidOut:
     """Fit the wording on every area that has some, and run the flat checks.
 
     The fit plan goes on until what it comes to is sound: a way of setting that leaves a failing check is
     not the end while a later one passes. Where none does, the one that is least wrong stands.
 
     Whatever goes wrong on the way holds this piece and no other: it comes back with nothing set.
+
+    Parameters
+    ----------
+    drawn : what `drawn_layouts` gives for these inputs, for whoever has looked at it already
     """
     inputs = inputs.as_set
     try:
-        return _lay_out(inputs)
+        return _lay_out(inputs, drawn)
     except Exception as error:  # noqa: BLE001 - one piece must never stop a list
         return _not_laid_out(inputs, error)
 
@@ -121,10 +125,15 @@ def not_made(inputs: Inputs, error: Exception) -> Finding:
     )
 
 
-def _lay_out(inputs: Inputs) -> LaidOut:
+def _lay_out(inputs: Inputs, drawn: Iterable[Layout] | None) -> LaidOut:
     blank = inputs.product.blank_for(inputs.size)
     parts = (inputs, *_further(inputs))
-    laid = tuple(_laid_on(part, blank, behind_mm=_behind_mm(parts, part, blank)) for part in parts)
+    laid = tuple(
+        _laid_on(
+            part, blank, behind_mm=_behind_mm(parts, part, blank), drawn=drawn if part is inputs else None
+        )
+        for part in parts
+    )
     if len(laid) == 1:
         return laid[0]
     named = [
@@ -154,11 +163,13 @@ def _further(inputs: Inputs) -> tuple[Inputs, ...]:
     )
 
 
-def _laid_on(inputs: Inputs, blank: Blank, *, behind_mm: float) -> LaidOut:
+def _laid_on(
+    inputs: Inputs, blank: Blank, *, behind_mm: float, drawn: Iterable[Layout] | None = None
+) -> LaidOut:
     """One area: the first way of setting its wording that is sound, else the one that is least wrong."""
     area = _ornamented(inputs.product.area_of(blank), inputs.product.ornaments)
     best: LaidOut | None = None
-    for layout in _layouts(inputs, area):
+    for layout in _layouts(inputs, area, _settings(inputs, area) if drawn is None else drawn):
         made = AsMade(
             area=area, layout=layout, treatment=inputs.product.treatment, pull=_pull(inputs.product, area)
         )
@@ -212,11 +223,11 @@ def drawn_layouts(inputs: Inputs) -> Iterator[Layout]:
     yield from _settings(inputs, _ornamented(inputs.product.area_of(blank), inputs.product.ornaments))
 
 
-def _layouts(inputs: Inputs, area: Area) -> Iterator[Layout]:
+def _layouts(inputs: Inputs, area: Area, drawn: Iterable[Layout]) -> Iterator[Layout]:
     """Every way of setting the wording that its product allows and that fits, made sound."""
     product = inputs.product
     limits, treatment, soundness = product.process.limits, product.treatment, product.soundness
-    for layout in _settings(inputs, area):
+    for layout in drawn:
         stroke_mm = limits.of("stroke-width", sunk=treatment.sinks)
         if soundness.thicken == "where needed" and not layout.is_empty:
             pull = _pull(product, area)

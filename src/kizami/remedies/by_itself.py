@@ -24,7 +24,7 @@ FIELDS: dict[str, tuple[str, ...]] = {
     "height": ("height_mm", "lowest_mm"),
     "lines": ("most_lines",),
     "typeface": ("typeface",),
-    "loose parts": ("one_piece",),
+    "loose parts": ("one_piece", "bridge_mm"),
     "depth": ("depth_mm",),
 }
 #: So many settings are tried, whatever time that takes: the same piece comes out the same everywhere.

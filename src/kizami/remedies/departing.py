@@ -65,6 +65,9 @@ def _parts(inputs: Inputs, laid: LaidOut) -> Iterator[tuple[str, float]]:
         yield "typeface", 0.8 if now.typeface in own.choices(Word.TYPEFACE) else 1.6
     yield "form", 1.0 * (now.arrangement.shape != own.arrangement.shape)
     yield "loose parts", 0.3 * (now.soundness.one_piece != own.soundness.one_piece)
+    bridges = own.soundness.bridge_mm, now.soundness.bridge_mm
+    if own.soundness.one_piece != "no" and now.soundness.one_piece != "no":
+        yield "bridges", 0.5 * abs(math.log(bridges[1] / bridges[0]))
     yield "second wording", 1.0 * bool(inputs.second and not laid.inputs.second)
     yield "words apart", abs(now.arrangement.word_space - own.arrangement.word_space)
     yield "direction", 0.5 * (_reading(now) != _reading(own))

@@ -6,14 +6,14 @@ from __future__ import annotations
 import heapq
 import itertools
 import time
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 
 from kizami.checks.cases import finding as finding_of
 from kizami.checks.finding import Finding, Level
 from kizami.lettering.layout import Layout
 from kizami.pieces.inputs import Inputs
-from kizami.pieces.laying_out import drawn_layouts, lay_out
+from kizami.pieces.laying_out import LaidOut, drawn_layouts, lay_out
 from kizami.pieces.make import Made, make_laid_out
 from kizami.remedies.departing import asked_of_customer, departure, outside_of
 from kizami.remedies.foreseeing import foreseen
@@ -76,6 +76,7 @@ class _Tried:
     layout: Layout
     failing: tuple[Finding, ...]
     made: Made | None
+    laid: LaidOut | None = None
 
 
 def search_remedies(
@@ -96,7 +97,7 @@ def search_remedies(
     ----------
     inputs : of the piece, with its setting
     made : the piece as it is set now
-    seconds : after which nothing new is begun
+    seconds : after which nothing new is begun, nor what would last much longer by what the others took
     most : so many cures are enough
     trials : after which nothing new is begun, for whoever needs the same outcome on every machine
     may_change : fields of a setting that may be changed; None for all
@@ -104,7 +105,7 @@ def search_remedies(
     failing = _failing(made.findings)
     if not failing or any(f.code in _NOT_BY_SETTING for f in failing):
         return Offered(cures=(), nearest=None, tried=0)
-    ends = time.monotonic() + seconds
+    takes = _Takes(seconds)
     numbers = itertools.count()
     seen = {inputs.setting}
     start = _Tried(inputs.setting, made.laid_out.layout, failing, made)
@@ -114,7 +115,7 @@ def search_remedies(
     cures: list[Remedy] = []
     near: list[_Tried] = []
     tried = 0
-    while waiting and len(cures) < most and time.monotonic() < ends and tried != trials:
+    while waiting and len(cures) < most and takes.has_time and tried != trials:
         one = heapq.heappop(waiting)
         if cures and one.cost > 1.5 * cures[0].cost + 0.6:
             # What is left departs by so much more than what is found that nobody would take it.
@@ -123,7 +124,8 @@ def search_remedies(
         if any(_holds_more(one.setting, cure.setting, inputs.setting) for cure in cures):
             # It changes all that a cure changes, and more: the cure does.
             continue
-        result = _try(inputs, one.setting)
+        with takes:
+            result = _try(inputs, one.setting)
         tried += 1
         if not result.failing and result.made is not None:
             cures.append(_remedy(inputs, one.setting, result.made, before=made))
@@ -138,6 +140,33 @@ def search_remedies(
     return Offered(
         cures=tuple(cures), nearest=nearest, tried=tried, is_over=not waiting or len(cures) >= most
     )
+
+
+class _Takes:
+    """The time of a search: what trials took, so that none is begun that would end far too late."""
+
+    def __init__(self, seconds: float) -> None:
+        self._ends = time.monotonic() + seconds
+        self._late_s = _LATE * seconds
+        self._began = self._longest_s = 0.0
+
+    @property
+    def has_time(self) -> bool:
+        """Whether a trial that takes as long as the longest one would end in time, or a little later."""
+        now = time.monotonic()
+        return now < self._ends and now + self._longest_s <= self._ends + self._late_s
+
+    def __enter__(self) -> None:
+        self._began = time.monotonic()
+
+    def __exit__(self, *_: object) -> None:
+        # What grows shorter is forgotten again: letters that are set for the first time take longer.
+        took = time.monotonic() - self._began
+        self._longest_s = max(took, 0.7 * self._longest_s)
+
+
+#: The last trial may end later than the search by this share of its time.
+_LATE = 0.2
 
 
 def _short_mm(tried: _Tried) -> float:
@@ -173,21 +202,50 @@ def _failing(findings: Sequence[Finding]) -> tuple[Finding, ...]:
 def _try(inputs: Inputs, setting: Setting) -> _Tried:
     """Lay a setting out, where that is worth it, and make it where its drawing passes."""
     as_set = replace(inputs, setting=setting).as_set
-    known = _known_to_fail(as_set, setting)
+    drawn = _Looked(drawn_layouts(as_set))
+    known = _known_to_fail(as_set, setting, drawn)
     if known is not None:
         return known
-    laid = lay_out(as_set)
+    laid = lay_out(as_set, drawn=None if drawn.broke else drawn)
     if laid.failing:
-        return _Tried(setting, laid.layout, laid.failing, None)
+        return _Tried(setting, laid.layout, laid.failing, None, laid)
     made = make_laid_out(laid)
     return _Tried(setting, laid.layout, _failing(made.findings), made)
 
 
-def _known_to_fail(as_set: Inputs, setting: Setting) -> _Tried | None:
+class _Looked(Iterable[Layout]):
+    """Layouts that are drawn one by one as they are asked for, and once only.
+
+    Attributes
+    ----------
+    broke : whether drawing ended in an error: whoever lays it out meets it again, and tells it
+    """
+
+    def __init__(self, layouts: Iterator[Layout]) -> None:
+        self._seen: list[Layout] = []
+        self._layouts = layouts
+        self.broke = False
+
+    def __iter__(self) -> Iterator[Layout]:
+        place = 0
+        while True:
+            if place == len(self._seen):
+                try:
+                    self._seen.append(next(self._layouts))
+                except StopIteration:
+                    return
+                except Exception:
+                    self.broke = True
+                    raise
+            yield self._seen[place]
+            place += 1
+
+
+def _known_to_fail(as_set: Inputs, setting: Setting, drawn: Iterable[Layout]) -> _Tried | None:
     """What every way of setting the wording fails by before anything is measured; None where one may hold."""
     best: _Tried | None = None
     try:
-        for layout in drawn_layouts(as_set):
+        for layout in drawn:
             lowest = layout.lowest_height_mm
             if layout.missing or not layout.fits or layout.is_empty:
                 return None
@@ -306,7 +364,7 @@ def _nearest(inputs: Inputs, near: list[_Tried], before: Made) -> Remedy | None:
     best = min(near, key=lambda one: _grave(one.failing))
     made = best.made
     if made is None:
-        made = make_laid_out(lay_out(replace(inputs, setting=best.setting)))
+        made = make_laid_out(best.laid or lay_out(replace(inputs, setting=best.setting)))
     then = _failing(made.findings)
     if not then or _grave(then) >= _grave(_failing(before.findings)):
         return None

@@ -108,9 +108,12 @@ def _capitals(sight: Sight) -> Iterator[Way]:
 
 
 def _within(sight: Sight) -> bool:
-    """Whether the worst gap is within one letter, or beside a joint, not between two that stand apart."""
+    """Whether the worst gap is within one letter, or beside a joint, not between two that stand apart.
+
+    What was measured on the solid may be anywhere.
+    """
     letters = {cause.cluster for cause in sight.worst.cause if cause.kind == "letter"}
-    return len(letters) < 2
+    return bool(sight.worst.cause) and len(letters) < 2
 
 
 def _opened(sight: Sight) -> Iterator[Way]:
@@ -138,14 +141,15 @@ def _looser(sight: Sight) -> Iterator[Way]:
     if _within(sight) or not height:
         return
     letters = [cause.cluster for cause in sight.worst.cause if cause.cluster is not None]
-    if _stand_apart(sight.layout, letters):
+    if letters and _stand_apart(sight.layout, letters):
         # One line stands too near above the other.
         now = sight.product.plan.leading
         for share in (1.1, 2.0):
             by = sight.missing_mm / height * share
             yield from way(by + 0.05, leading=math.ceil((now + by) * 1000.0) / 1000.0)
         return
-    if sight.product.arrangement.turn.kind == "once" and max(letters) - min(letters) > _NEIGHBOURS:
+    far = max(letters, default=0) - min(letters, default=0) > _NEIGHBOURS
+    if sight.product.arrangement.turn.kind == "once" and far:
         # The end meets the beginning: it is too long for its turn.
         yield from (way for kind in (_tighter, _narrower) for way in kind(sight))
         return
@@ -315,6 +319,26 @@ def _tied(sight: Sight) -> Iterator[Way]:
             yield from way(0.3 + 0.2 * (tie == "base bar"), one_piece=tie)
 
 
+#: Bridges are made slimmer by this share, and never slimmer than a stroke must be.
+_SLIMMER = 0.7
+
+
+def _slimmer(sight: Sight) -> Iterator[Way]:
+    """Slimmer bridges or bars, where parts are tied."""
+    soundness, limits = sight.product.soundness, sight.product.process.limits
+    least = max(limits.of("stroke-width"), limits.of("neck-width")) * 1.05
+    slimmer = round(max(soundness.bridge_mm * _SLIMMER, least), 2)
+    if soundness.one_piece != "no" and slimmer < soundness.bridge_mm - 0.05:
+        yield from way(0.3, bridge_mm=slimmer)
+
+
+def _a_little(sight: Sight) -> Iterator[Way]:
+    """Lower by a step or two, which moves every corner."""
+    for steps in (1, 2):
+        lower = sight.layout.height_mm - steps * HEIGHT_STEP_MM
+        yield from way(0.05 * steps, height_mm=round(lower, 2))
+
+
 def _deeper(sight: Sight) -> Iterator[Way]:
     yield from _deep(sight, 1.0)
 
@@ -385,8 +409,9 @@ _CURES: dict[str, tuple[Ways, ...]] = {
     "slot-width": (*_GAP, _otherwise),
     "web-width": (_opened, _looser, _thinner, _higher, _typeface, _otherwise),
     "middle-width": (_thinner, _higher, _typeface, _straight),
-    "openings-kept": (_higher, _thinner, _looser, _typeface),
-    "read-back": (_looser, _higher, _thinner, _opened, _typeface),
+    "openings-kept": (_higher, _thinner, _looser, _slimmer, _typeface),
+    "read-back": (_looser, _higher, _slimmer, _tied, _thinner, _opened, _typeface),
+    "slivers": (_a_little, _typeface),
     "departure": (_higher, _thinner, _typeface),
     "closed-middles": (_tied, _typeface),
     "loose-parts": (_tied, _tighter, _thicker, _typeface),

@@ -11,7 +11,7 @@ from scipy import ndimage
 
 from kizami.solids.drains import _swollen, trapped
 from kizami.solids.measured import Measured
-from kizami.solids.printing import best_lain, lain_along
+from kizami.solids.printing import best_lain, islands_along, lain_along
 from kizami.solids.sharpness import corner_angles_rad, sharpest
 from kizami.solids.solid import solid_of
 
@@ -77,6 +77,25 @@ def test_a_wall_that_leans_out_is_held_up_to_fifty_degrees(lean_deg: float, coun
     body = m3.Manifold.extrude(section, 8.0).rotate((90, 0, 0))
     area = lain_along(measured(body), UP).overhang_mm2
     assert area == pytest.approx(8.0 * 5.0 / math.cos(math.radians(lean_deg)) if counts else 0.0, abs=1e-3)
+
+
+def under_a_slant(reach: float) -> m3.Manifold:
+    """A niche in a block: its floor rises from a notch, its roof leans out over it from there."""
+    notch = m3.CrossSection(
+        [[(2, 2), (2 + 0.2 * reach, 2.05), (2 + reach, 2 + 0.6 * reach), (2 + reach, 2 + 0.9 * reach)]]
+    )
+    niche = m3.Manifold.extrude(notch, 4.0).rotate((90, 0, 0)).translate((0, 6.0, 0))
+    return box(1.0 + reach, 8, 4 + reach) - niche
+
+
+@pytest.mark.parametrize("reach", [0.5, 2.0, 12.0])
+def test_a_notch_under_a_long_slant_begins_on_metal(reach: float) -> None:
+    """The lowest edge of the niche has the block under it, however much more of the roof looks down."""
+    body = under_a_slant(reach)
+    assert islands_along(measured(body), UP) == 0
+    # What hangs from the roof without reaching the floor does begin in the air.
+    drop = box(0.05 * reach, 1.0, reach, (2.0 + 0.5 * reach, 3.5, 2.0 + 0.35 * reach))
+    assert islands_along(measured(body + drop), UP) == 1
 
 
 HOLLOW = box(20, 20, 20) - box(16, 16, 16, (2, 2, 2))
