@@ -1,35 +1,39 @@
 // The turning view: the solid of a piece on a canvas, turned by hand, by keys, or slowly by itself.
 import {
-  Box3, BufferGeometry, Color, DepthTexture, DirectionalLight, Float32BufferAttribute, LineBasicMaterial, LineSegments, Mesh,
-  MeshBasicMaterial, MeshStandardMaterial, NeutralToneMapping, PCFSoftShadowMap, PerspectiveCamera, PlaneGeometry,
-  PMREMGenerator, Raycaster, Scene, ShaderMaterial, SphereGeometry, UniformsUtils, Vector2, Vector3, WebGLRenderer, WebGLRenderTarget,
+  Box3, BufferAttribute, BufferGeometry, Color, DepthTexture, DirectionalLight, Float32BufferAttribute, LineBasicMaterial,
+  LineSegments, Mesh, MeshBasicMaterial, MeshStandardMaterial, NeutralToneMapping, PCFSoftShadowMap, PerspectiveCamera,
+  PlaneGeometry, PMREMGenerator, Raycaster, Scene, ShaderMaterial, SphereGeometry, UniformsUtils, Vector2, Vector3,
+  WebGLRenderer, WebGLRenderTarget,
 } from "three";
-import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import { RoomEnvironment } from "three/addons/environments/RoomEnvironment.js";
-import { STLLoader } from "three/addons/loaders/STLLoader.js";
-import { smooth } from "./smooth.js";
-
-// Facets that meet more bluntly than this belong to one smooth face: the chords of a band meet at
-// under 4 degrees, lettering walls at 90.
-const CREASE_RAD = 0.5;
+import { Cut } from "./cut.js";
+import { Orbit } from "./orbit.js";
+import { solidOf } from "./solid.js";
 
 // Long enough to be seen as solid, short enough to spare the battery of a tablet.
 const SWING_MS = 15000;
 
 // Grounds are blackened, as a workshop does so that lettering reads: floors that are cut in, and the face that
-// raised letters stand on, whose tops are polished bright again.
-function blacken(geometry, view, level, depth, raised) {
+// raised letters stand on, whose tops are polished bright again. Lettering of another colour has that.
+function coloured({ geometry, lettering }, { view, level, engraved, raised, colour, letteringColour }) {
   const points = geometry.getAttribute("position");
   const shades = new Float32Array(points.count * 3).fill(1);
+  const surface = Number(level), deep = Number(engraved || 0), high = Number(raised || 0);
+  const own = new Color(colour), other = letteringColour && lettering ? new Color(letteringColour) : null;
+  const share = other && [other.r / Math.max(own.r, 0.01), other.g / Math.max(own.g, 0.01), other.b / Math.max(own.b, 0.01)];
   for (let i = 0; i < points.count; i += 1) {
+    if (share && lettering[i]) {
+      shades.set(share, 3 * i);
+      continue;
+    }
     const at = view === "band" ? Math.hypot(points.getX(i), points.getY(i)) : points.getZ(i);
-    const below = level - at;
-    if (depth > 0 && below > depth * 0.5 && below < depth * 1.05 + 0.02) shades.fill(0.32, 3 * i, 3 * i + 3);
-    if (raised > 0 && Math.abs(below) < Math.min(0.3 * raised, 0.02 + 0.002 * Math.abs(level))) {
+    const below = surface - at;
+    if (deep > 0 && below > deep * 0.5 && below < deep * 1.05 + 0.02) shades.fill(0.32, 3 * i, 3 * i + 3);
+    if (high > 0 && Math.abs(below) < Math.min(0.3 * high, 0.02 + 0.002 * Math.abs(surface))) {
       shades.fill(0.5, 3 * i, 3 * i + 3);
     }
   }
-  geometry.setAttribute("color", new Float32BufferAttribute(shades, 3));
+  geometry.setAttribute("color", new BufferAttribute(shades, 3));
 }
 
 // Corners are darkened by how far a point lies behind what surrounds it, measured on a picture of depths, so
@@ -87,10 +91,8 @@ class TurningView {
     this.scene.add(this.lamp, this.lamp.target);
     this.camera = new PerspectiveCamera(28, 1, 0.1, 2000);
     this.camera.up.set(0, 0, 1);
-    this.controls = new OrbitControls(this.camera, canvas);
-    this.controls.enablePan = false;
-    this.controls.addEventListener("change", () => this.draw());
-    this.controls.addEventListener("start", () => { this.resting = true; });
+    this.orbit = new Orbit(this.camera, canvas, () => this.draw());
+    this.orbit.touched = () => { this.resting = true; };
     this.resting = window.matchMedia("(prefers-reduced-motion: reduce)").matches;
     this.material = new MeshStandardMaterial({ metalness: 0.92, roughness: 0.42, vertexColors: true });
     this.gridMaterial = new LineBasicMaterial({
@@ -107,13 +109,22 @@ class TurningView {
     this.overlay = new Mesh(new PlaneGeometry(2, 2), this.corners);
     this.overlay.frustumCulled = false;
     this.depthOnly = new MeshBasicMaterial({ colorWrite: false });
+    this.renderer.localClippingEnabled = true;
+    this.labels = document.querySelector("[data-cut-labels]");
+    canvas.addEventListener("webglcontextlost", () => tell("The graphics of this computer gave up. Load the page again to see it turning."));
     this.mesh = null;
     this.wanted = "";
     new ResizeObserver(() => this.fit()).observe(canvas.parentElement);
     canvas.addEventListener("dblclick", (event) => this.pick(event));
     canvas.addEventListener("keydown", (event) => this.turnByKey(event));
     this.swing = this.swing.bind(this);
-    requestAnimationFrame(this.swing);
+  }
+
+  // What it holds of the graphics, given back once its page is gone.
+  end() {
+    this.resting = true;
+    this.renderer.dispose();
+    this.renderer.forceContextLoss();
   }
 
   fit() {
@@ -156,7 +167,10 @@ class TurningView {
     this.draw();
   }
 
-  async show({ solid, colour, view, piece, level, engraved, raised, grid }) {
+  async show(asked) {
+    const { solid, colour, view, piece, grid, cut } = asked;
+    this.uncut();
+    this.cutAt = cut || "";
     if (!solid) {
       if (this.mesh) this.scene.remove(this.mesh);
       this.mesh = null;
@@ -165,25 +179,38 @@ class TurningView {
       this.draw();
       return;
     }
-    if (this.wanted === solid) return;
+    if (this.wanted === solid) {
+      if (this.isOpen) this.open();
+      return;
+    }
     this.wanted = solid;
     this.canvas.setAttribute("aria-busy", "true");
-    const answer = await fetch(solid, { credentials: "same-origin" });
-    // Only the newest wish counts: an older answer that comes late is dropped.
+    let found = null;
+    try {
+      const answer = await fetch(solid, { credentials: "same-origin" });
+      // Only the newest wish counts: an older answer that comes late is dropped.
+      if (this.wanted !== solid) return;
+      if (answer.ok) found = await solidOf(answer);
+    } catch {
+      found = null;
+    }
     if (this.wanted !== solid) return;
     this.canvas.removeAttribute("aria-busy");
-    if (!answer.ok) return;
-    const file = await answer.arrayBuffer();
-    // What is put together while it is sent tells its count by its length alone.
-    if (file.byteLength >= 84) new DataView(file).setUint32(80, (file.byteLength - 84) / 50, true);
-    const geometry = smooth(new STLLoader().parse(file), CREASE_RAD);
-    blacken(geometry, view, Number(level), Number(engraved), Number(raised || 0));
+    if (!found?.facets) {
+      this.wanted = "";
+      tell("The piece could not be fetched, so what turns here is as it was before. The checks beside it hold; choose it again to try once more.");
+      return;
+    }
+    tell("");
+    const { geometry } = found;
+    coloured(found, asked);
     const first = this.piece !== piece;
     this.piece = piece;
     if (this.mesh) {
       this.scene.remove(this.mesh);
       this.mesh.geometry.dispose();
     }
+    this.colour = colour;
     this.material.color = new Color(colour);
     this.mesh = new Mesh(geometry, this.material);
     this.mesh.castShadow = true;
@@ -199,8 +226,64 @@ class TurningView {
     if (first) this.stand(view, box.getSize(new Vector3()));
     this.renderer.shadowMap.needsUpdate = true;
     this.canvas.dataset.shown = solid;
-    this.canvas.dataset.triangles = String(geometry.getAttribute("position").count / 3);
+    this.canvas.dataset.triangles = String(found.facets);
     this.draw();
+    if (this.isOpen) this.open();
+  }
+
+  // Cut open across its deepest letter, seen from where the cut is.
+  async open() {
+    this.isOpen = true;
+    if (!this.mesh || !this.cutAt || this.cut) return;
+    const wanted = this.cutAt;
+    let found = null;
+    try {
+      const answer = await fetch(wanted, { credentials: "same-origin" });
+      if (answer.ok) found = await answer.json();
+    } catch {
+      found = null;
+    }
+    if (this.cutAt !== wanted || !this.isOpen || !this.mesh) return;
+    if (!found?.points) {
+      tell(found?.said || "The cut could not be fetched. Choose “Cut it open” twice to try once more.");
+      return;
+    }
+    this.resting = true;
+    this.mesh.rotation.z = 0;
+    this.point(null);
+    this.cut = new Cut(found, this.colour, this.spotMaterial.color, this.offset);
+    this.scene.add(this.cut.filling, this.cut.lines);
+    for (const material of [this.material, this.depthOnly]) material.clippingPlanes = [this.cut.plane];
+    // Near, and a little from the side of the face, so that both the cut and the lettering are seen.
+    const { normal, outward, at } = this.cut;
+    const from = normal.clone().addScaledVector(outward, 0.7);
+    if (this.view === "band") from.z += 0.45;
+    this.before = [this.orbit.middle, this.camera.position.toArray()];
+    this.orbit.look(at.toArray(), from.toArray(), this.size * 0.85);
+    this.canvas.dataset.cut = found.lengths.map((one) => `${one.title} ${one.mm.toFixed(2)}`).join("; ");
+    say(found.said);
+    this.draw();
+  }
+
+  close() {
+    this.isOpen = false;
+    this.uncut();
+    say("");
+    this.draw();
+  }
+
+  uncut() {
+    if (this.cut) {
+      this.cut.dispose();
+      this.cut = null;
+      const [middle, place] = this.before;
+      this.orbit.middle = middle;
+      this.camera.position.set(...place);
+      this.orbit.turn(0, 0);
+    }
+    for (const material of [this.material, this.depthOnly]) material.clippingPlanes = null;
+    this.canvas.dataset.cut = "";
+    this.labels?.replaceChildren();
   }
 
   stand(view, extent) {
@@ -222,12 +305,18 @@ class TurningView {
     this.camera.near = size / 50;
     this.camera.far = size * 20;
     this.camera.updateProjectionMatrix();
-    this.controls.update();
+    this.size = size;
+    this.orbit.middle = [0, 0, 0];
+    this.orbit.nearest = size * 0.2;
+    this.orbit.furthest = size * 8;
     this.started = performance.now();
+    this.orbit.turn(0, 0);
+    if (!this.resting) requestAnimationFrame(this.swing);
   }
 
   // Where a finding is: a ring that is seen through the piece, and the piece turned so that it is in front.
   point(spot) {
+    if (spot && this.cut) this.close();
     if (this.spot) {
       this.spot.parent?.remove(this.spot);
       this.spot.geometry.dispose();
@@ -241,14 +330,13 @@ class TurningView {
     this.resting = true;
     this.mesh.rotation.z = 0;
     const at = new Vector3(...spot).add(new Vector3(...this.offset));
-    const reach = this.camera.position.length();
+    const [reach] = this.orbit.stand;
     const band = this.view === "band";
     const around = band ? Math.atan2(at.y, at.x) : Math.atan2(this.camera.position.y, this.camera.position.x);
     // What lies on the far side of a plate is looked at from there.
     const far = !band && spot[2] < this.middle - 1e-3;
     const up = band ? 0.35 : far ? -1.1 : 1.1;
-    this.camera.position.set(reach * Math.cos(up) * Math.cos(around), reach * Math.cos(up) * Math.sin(around), reach * Math.sin(up));
-    this.controls.update();
+    this.orbit.place(reach, around, up);
     this.spot = new Mesh(new SphereGeometry(reach * 0.016, 24, 16), this.haloMaterial);
     this.spot.position.copy(at);
     this.spot.renderOrder = 8;
@@ -260,19 +348,14 @@ class TurningView {
     this.draw();
   }
 
-  // A gentle swing shows that it is solid; the first touch ends it.
+  // A gentle swing shows that it is solid; the first touch ends it, and then nothing is drawn until something
+  // changes.
   swing(now) {
-    if (!this.canvas.isConnected) {
-      this.renderer.dispose();
-      this.renderer.forceContextLoss();
-      return;
-    }
-    if (this.mesh && now - this.started > SWING_MS) this.resting = true;
-    if (!this.resting && this.mesh) {
-      this.renderer.shadowMap.needsUpdate = true;
-      this.mesh.rotation.z = 0.28 * Math.sin((now - this.started) / 1600);
-      this.draw();
-    }
+    if (now - this.started > SWING_MS) this.resting = true;
+    if (this.resting || !this.mesh || !this.canvas.isConnected) return;
+    this.renderer.shadowMap.needsUpdate = true;
+    this.mesh.rotation.z = 0.28 * Math.sin((now - this.started) / 1600);
+    this.draw();
     requestAnimationFrame(this.swing);
   }
 
@@ -300,19 +383,12 @@ class TurningView {
     event.preventDefault();
     event.stopPropagation();
     this.resting = true;
-    const place = this.camera.position;
-    const reach = place.length();
-    const around = Math.atan2(place.y, place.x) + turn[0] * 0.12;
-    const up = Math.min(1.5, Math.max(-1.5, Math.asin(place.z / reach) - turn[1] * 0.12));
-    place.set(
-      reach * Math.cos(up) * Math.cos(around), reach * Math.cos(up) * Math.sin(around), reach * Math.sin(up),
-    );
-    this.controls.update();
-    this.draw();
+    this.orbit.turn(turn[0] * 0.12, -turn[1] * 0.12);
   }
 
   draw() {
     const { renderer, camera } = this;
+    this.canvas.dataset.drawn = String(Number(this.canvas.dataset.drawn || 0) + 1);
     if (this.mesh) {
       const { uniforms } = this.corners;
       uniforms.near.value = camera.near;
@@ -322,6 +398,7 @@ class TurningView {
       this.scene.overrideMaterial = this.depthOnly;
       if (this.grid) this.grid.visible = false;
       if (this.spot) this.spot.visible = false;
+      if (this.cut) this.cut.lines.visible = false;
       renderer.setRenderTarget(this.depths);
       renderer.clear();
       renderer.render(this.scene, camera);
@@ -329,22 +406,44 @@ class TurningView {
       this.scene.overrideMaterial = null;
       if (this.grid) this.grid.visible = true;
       if (this.spot) this.spot.visible = true;
+      if (this.cut) this.cut.lines.visible = true;
     }
     renderer.autoClear = true;
     renderer.render(this.scene, camera);
     if (!this.mesh) return;
     renderer.autoClear = false;
     renderer.render(this.overlay, camera);
+    if (this.cut && this.labels) {
+      const { clientWidth, clientHeight } = this.canvas.parentElement;
+      this.cut.write(this.labels, camera, clientWidth, clientHeight);
+    }
   }
 }
 
 let view = null;
 
+// What went wrong, in the place of what can't be shown; "" when all is well again.
+function tell(said) {
+  const box = document.querySelector("[data-no-turning]");
+  if (!box) return;
+  if (said) box.textContent = said;
+  box.toggleAttribute("hidden", !said);
+}
+
+function say(said) {
+  const box = document.querySelector("[data-cut-said]");
+  if (box) box.textContent = said;
+}
+
 function showWhatIsThere() {
   const canvas = document.querySelector("canvas[data-turning]");
   const source = document.querySelector("[data-solid]");
+  if (view && view.canvas !== canvas) {
+    view.end();
+    view = null;
+  }
   if (!canvas || !source) return;
-  if (!view || view.canvas !== canvas) {
+  if (!view) {
     try {
       view = new TurningView(canvas);
     } catch {
@@ -352,8 +451,20 @@ function showWhatIsThere() {
       return;
     }
   }
+  // The labels are part of what is redrawn, the canvas is not.
+  view.labels = document.querySelector("[data-cut-labels]");
+  const button = document.querySelector("[data-cut-open]");
+  button?.setAttribute("aria-pressed", String(Boolean(view.isOpen)));
   view.show(source.dataset);
 }
+
+document.addEventListener("click", (event) => {
+  const button = event.target.closest("[data-cut-open]");
+  if (!button || !view) return;
+  if (view.isOpen) view.close();
+  else view.open();
+  button.setAttribute("aria-pressed", String(Boolean(view.isOpen)));
+});
 
 document.addEventListener("change", (event) => {
   if (!event.target.matches("[data-grid-toggle]") || !view) return;

@@ -15,7 +15,7 @@ from kizami.drawing.paths import number, path_data
 from kizami.drawing.unrolled import Drawing
 from kizami.surfaces.protocol import FloatArray
 
-__all__ = ["section_drawing", "section_of"]
+__all__ = ["cutting_frame", "section_drawing", "section_of"]
 
 
 def section_of(
@@ -27,7 +27,7 @@ def section_of(
     ----------
     at : (u, v) where the cut is made, or None for the area's anchor
     """
-    frame = _frame(area, at or area.anchor)
+    frame = cutting_frame(area, at or area.anchor)
     turned = body.transform(np.ascontiguousarray(frame[:3]))
     contours = turned.slice(0.0).to_polygons()
     rings = [shapely.Polygon(c) for c in contours if len(c) >= 3]
@@ -39,7 +39,7 @@ def section_of(
     return shapely.MultiPolygon(parts)
 
 
-def _frame(area: Area, at: tuple[float, float]) -> FloatArray:
+def cutting_frame(area: Area, at: tuple[float, float]) -> FloatArray:
     """The matrix that takes space to (v, height, u) at a point of the area."""
     # Along a level line, which on a taper is an arc about the apex.
     apex = area.surface.apex

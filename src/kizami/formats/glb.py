@@ -11,9 +11,10 @@ import struct
 import numpy as np
 import numpy.typing as npt
 
+from kizami.errors import SolidError
 from kizami.solids.solid import Solid
 
-__all__ = ["glb_bytes", "linear_rgb"]
+__all__ = ["glb_bytes", "glb_mesh", "linear_rgb"]
 
 _FLOAT, _UINT = 5126, 5125
 _ARRAY, _ELEMENTS = 34962, 34963
@@ -104,3 +105,34 @@ def glb_bytes(solid: Solid, *, title: str, body: str, lettering: str) -> bytes:
             struct.pack("<I4s", len(data), b"BIN\0"), data,
         )
     )  # fmt: skip
+
+
+def glb_mesh(
+    data: bytes,
+) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.uint32], npt.NDArray[np.bool_]]:
+    """Vertices in mm with z up, triangles, and which of them are lettering, of what `glb_bytes` wrote.
+
+    Raises
+    ------
+    SolidError : it is not whole, or was written by somebody else
+    """
+    try:
+        kind, _, size = struct.unpack_from("<4sII", data)
+        (length,) = struct.unpack_from("<I", data, 12)
+        document = json.loads(data[20 : 20 + length])
+        views = document["bufferViews"]
+        parts = document["meshes"][0]["primitives"]
+        names = [document["materials"][part["material"]]["name"] for part in parts]
+        start = 28 + length
+        chunks = [
+            np.frombuffer(data, dtype="<u4" if number else "<f4", offset=start + view["byteOffset"],
+                          count=view["byteLength"] // 4).reshape(-1, 3)
+            for number, view in enumerate(views)
+        ]  # fmt: skip
+    except (struct.error, ValueError, KeyError, IndexError, TypeError) as error:
+        raise SolidError("The file of the piece is not whole; make it again.") from error
+    if kind != b"glTF" or size != len(data):
+        raise SolidError("The file of the piece is not whole; make it again.")
+    x, y, z = (chunks[0][:, i] * 1000.0 for i in range(3))
+    flags = [np.full(len(chunk), name == "lettering") for chunk, name in zip(chunks[1:], names, strict=True)]
+    return np.column_stack((x, -z, y)), np.vstack(chunks[1:]), np.concatenate(flags)

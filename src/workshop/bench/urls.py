@@ -22,5 +22,6 @@ urlpatterns = [
     path("<int:pk>/solid-checks/", views.solid_checks, name="solid-checks"),
     path("<int:pk>/remedies/", views.remedies, name="remedies"),
     path("<int:pk>/picture.png", views.picture, name="picture"),
-    path("<int:pk>/solid.stl", views.solid, name="solid"),
+    path("<int:pk>/solid/", views.solid, name="solid"),
+    path("<int:pk>/cut/", views.cut, name="cut"),
 ]

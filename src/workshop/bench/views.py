@@ -23,7 +23,6 @@ from kizami.checks.finding import Severity, finding_table
 from kizami.checks.kinds import kind_of
 from kizami.drawing.picture import Ground, look_at, picture_png
 from kizami.errors import AdjustmentError
-from kizami.formats.stl import stl_bytes
 from kizami.pieces.inputs import Inputs, fingerprint
 from kizami.pieces.laying_out import LaidOut, lay_out
 from kizami.processes import shipped_materials
@@ -37,8 +36,9 @@ from workshop.bench.models import Presence
 from workshop.bench.offered import offered_remedies
 from workshop.bench.setting_form import known_typeface, setting_groups
 from workshop.bench.side_by_side import choices_of, compared, side_of
+from workshop.bench.solids import cut_of, shown_of, shown_of_kept
 from workshop.bench.trials import trial
-from workshop.drawing.turning import stand_of
+from workshop.drawing.turning import colours_of, stand_of
 from workshop.drawing.unrolled import unrolled_areas
 from workshop.making.keeping import (
     LONGEST_REASON,
@@ -50,7 +50,6 @@ from workshop.making.keeping import (
     step,
     step_of,
 )
-from workshop.making.made_files import file_of
 from workshop.orders.models import OrderLine
 from workshop.orders.stages import Stage
 from workshop.orders.state import LineState, choices_in_words
@@ -174,6 +173,7 @@ def _result_context(on_trial: _Trial) -> dict[str, Any]:
         "passing": [f for f in rows if f["level"] != "fails"],
         "layout": laid_out.layout,
         "material": shipped_materials()[laid_out.inputs.product.material],
+        **colours_of(laid_out.inputs.product),
         "facts": saved.facts if saved and not unsaved and not not_made else None,
         "size": laid_out.inputs.size,
         "allowance": laid_out.inputs.product.allowance_percent,
@@ -456,20 +456,24 @@ def solid(request: HttpRequest, pk: int) -> HttpResponse:
     """The solid for the turning view, of the kept wording or of one on trial."""
     on_trial = _asked_for(request, pk)
     line = on_trial.line
-    wording, inputs = on_trial.wording, on_trial.inputs()
+    inputs = on_trial.inputs()
     mark = f'"{fingerprint(inputs)}"'
     if request.headers.get("If-None-Match") == mark:
         return HttpResponseNotModified()
     content: bytes | None
     if line.revision is not None and line.revision.fingerprint == mark.strip('"'):
-        content = file_of(inputs, "stl", line.revision.facts["files"])
+        content = shown_of_kept(inputs, line.revision.facts["files"])
     else:
-        made = trial(inputs)
-        title = wording.replace("\n", " / ")
-        content = stl_bytes(made.solid, title=title) if made.solid is not None else None
+        content = shown_of(trial(inputs))
     if content is None:
         raise Http404("There is nothing to build for this wording.")
-    response = HttpResponse(content, content_type="model/stl")
+    response = HttpResponse(content, content_type="application/octet-stream")
     response["ETag"] = mark
     response["Cache-Control"] = "private, no-cache"
     return response
+
+
+@require_GET
+def cut(request: HttpRequest, pk: int) -> JsonResponse:
+    """The piece cut open across its deepest letter, with depth and wall as they are measured there."""
+    return JsonResponse(cut_of(trial(_asked_for(request, pk).inputs())))

@@ -13,14 +13,13 @@ from django.views.decorators.http import require_GET, require_POST
 from kizami.blanks.grid import area_grid
 from kizami.checks.finding import Level
 from kizami.drawing.section import section_drawing
+from kizami.drawing.shown import shown, shown_bytes
 from kizami.errors import CatalogueError, KizamiError
-from kizami.formats.stl import stl_bytes
 from kizami.pieces.building import make_solid
 from kizami.pieces.forecast import Misfit, misfit_of, shipped_names, usual_size
 from kizami.pieces.inputs import SAGITTA_MM
 from kizami.pieces.laying_out import LaidOut
 from kizami.pieces.letters_held import NeverHeld, common_letters, letter_held
-from kizami.processes import shipped_materials
 from kizami.products.product import Product as ProductSpec
 from kizami.products.product_file import product_from_table, product_tables, write_products
 from kizami.solids.quality import lettering_quality
@@ -35,7 +34,7 @@ from workshop.catalogue.samples import (
     shown_of,
     strip_of,
 )
-from workshop.drawing.turning import stand_of
+from workshop.drawing.turning import colours_of, stand_of
 from workshop.drawing.unrolled import unrolled_areas
 
 _MOST_LISTED = 200
@@ -105,7 +104,7 @@ def _wall(spec: ProductSpec) -> dict[str, Any]:
         "areas": unrolled_areas(shown, width_px=900.0, height_px=_UNROLLED_PX, with_grid=True),
         "grid_step_mm": grid.step_mm,
         "said": shown.inputs.wording,
-        "colour": shipped_materials()[spec.material].colour,
+        **colours_of(spec),
         **stand_of(shown.area.surface, spec.treatment),
         **_samples(spec, start=0, fitting=0, shown=shown),
     }
@@ -197,7 +196,8 @@ def solid(request: HttpRequest, code: str) -> HttpResponse:
         raise Http404(str(error)) from error
     if made is None:
         raise Http404("There is nothing to build.")
-    response = HttpResponse(stl_bytes(made, title=code), content_type="model/stl")
+    data = shown_bytes(shown(made.vertices, made.triangles, made.is_lettering))
+    response = HttpResponse(data, content_type="application/octet-stream")
     response["Cache-Control"] = "private, no-cache"
     return response
 

@@ -15,9 +15,9 @@ from kizami.blanks.supplied_body import (
     SMALLEST_SIDE_MM,
     UNITS_MM,
 )
+from kizami.drawing.shown import shown, shown_bytes
 from kizami.errors import SurfaceError
 from kizami.formats.body_files import BODY_SUFFIXES, LARGEST_BODY_BYTES
-from kizami.formats.stl import stl_bytes
 from kizami.solids.solid import solid_of
 from workshop.catalogue.models import Product, SuppliedFile, stored_body
 from workshop.catalogue.services import add_shape
@@ -74,7 +74,8 @@ def solid(request: HttpRequest, pk: int) -> HttpResponse:
     """The shape for the turning view."""
     row = get_object_or_404(SuppliedFile, pk=pk)
     body = stored_body(row.name, row.unit)
-    data = stl_bytes(solid_of(body.manifold), title=row.name)
-    response = HttpResponse(data, content_type="model/stl")
+    solid = solid_of(body.manifold)
+    data = shown_bytes(shown(solid.vertices, solid.triangles))
+    response = HttpResponse(data, content_type="application/octet-stream")
     response["Cache-Control"] = "private, max-age=86400, immutable"
     return response

@@ -6,11 +6,13 @@ from typing import Any
 
 from kizami.as_made.treatment import Engraved, Raised, Treatment
 from kizami.drawing.picture import FROM_ABOVE, look_at
+from kizami.processes import shipped_materials
+from kizami.products.product import Product
 from kizami.surfaces.cylinder import Cylinder
 from kizami.surfaces.plane import Plane
 from kizami.surfaces.protocol import Surface
 
-__all__ = ["stand_of"]
+__all__ = ["colours_of", "stand_of"]
 
 
 def stand_of(surface: Surface, treatment: Treatment) -> dict[str, Any]:
@@ -30,4 +32,12 @@ def stand_of(surface: Surface, treatment: Treatment) -> dict[str, Any]:
         "engraved": treatment.depth_mm if isinstance(treatment, Engraved) and level is not None else 0,
         "raised": treatment.height_mm if isinstance(treatment, Raised) and level is not None else 0,
         "level": level or 0,
+    }
+
+
+def colours_of(product: Product) -> dict[str, str]:
+    """Of body and lettering: those that a product is made in, or its material's for both."""
+    return {
+        "colour": product.body_colour or shipped_materials()[product.material].colour,
+        "lettering_colour": product.lettering_colour,
     }

@@ -70,6 +70,7 @@ RIGHTS_OF: dict[str, str] = {
     "bench:remedies": SIGNED_IN,
     "bench:picture": SIGNED_IN,
     "bench:solid": SIGNED_IN,
+    "bench:cut": SIGNED_IN,
     "bench:keep": _WORDS,
     "bench:all-the-same": "orders.override_checks",
     "bench:back": _WORDS,
