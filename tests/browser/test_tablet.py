@@ -29,6 +29,16 @@ UNREAD = """least => [...document.querySelectorAll('[data-unrolled] text')].filt
 }).map(one => one.textContent)"""
 
 
+#: Labels that meet another label, as the browser draws them, or the box of the lettering.
+CROSSED = """() => [...document.querySelectorAll('svg')].flatMap(svg => {
+  const boxes = [...svg.querySelectorAll('.k-label')].map(one => [one.textContent, one.getBoundingClientRect()]);
+  const letters = [...svg.querySelectorAll('.k-letters')].map(one => ['lettering', one.getBoundingClientRect()]);
+  return boxes.flatMap(([said, a], i) => [...boxes.slice(i + 1), ...letters].filter(([, b]) =>
+    a.left < b.right - 1 && b.left < a.right - 1 && a.top < b.bottom - 2 && b.top < a.bottom - 2,
+  ).map(([other]) => `${said} | ${other}`));
+})"""
+
+
 @pytest.mark.parametrize(("width", "height"), [(820, 1180), (1024, 768)], ids=["upright", "lying"])
 def test_every_page_fits_a_tablet_and_a_finger(
     desk: Page, live_server, open_shop, width: int, height: int
@@ -49,6 +59,19 @@ def test_every_page_fits_a_tablet_and_a_finger(
         assert (page, desk.evaluate("document.documentElement.scrollWidth")) == (page, width)
         assert (page, desk.evaluate(SMALL, FINGER_PX)) == (page, [])
         assert (page, desk.evaluate(UNREAD, FIGURE_PX)) == (page, [])
+        assert (page, desk.evaluate(CROSSED)) == (page, [])
+
+
+@pytest.mark.parametrize("width", [1280, 1024])
+def test_labels_stand_clear_of_each_other_and_of_letters_at_a_desk(
+    desk: Page, live_server, open_shop, width: int
+) -> None:
+    make_list(take_list(ROWS.encode(), name="labels", user=open_shop).pk)
+    desk.set_viewport_size({"width": width, "height": 800})
+    for line in OrderLine.objects.order_by("order"):
+        desk.goto(live_server.url + line.get_absolute_url())
+        assert desk.locator("svg .k-label").count() or not line.revision.height_mm
+        assert (line.order, desk.evaluate(CROSSED)) == (line.order, [])
 
 
 _PLAIN = (

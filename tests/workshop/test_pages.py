@@ -228,13 +228,31 @@ def test_a_redraw_never_breaks(owner_client, mixed: OrderList, wording: str) -> 
 def test_the_solid_is_the_piece_and_is_not_sent_twice(owner_client, mixed: OrderList) -> None:
     address = reverse("bench:solid", args=[line("A1", "1").pk])
     first = owner_client.get(address)
-    mesh = trimesh.load(io.BytesIO(first.content), file_type="stl")
+    corners, facets = np.frombuffer(first.content, "<u4", 2).tolist()
+    points = np.frombuffer(first.content, "<f4", 3 * corners, 8).reshape(-1, 3)
+    triangles = np.frombuffer(first.content, "<u4", 3 * facets, 8 + 16 * corners).reshape(-1, 3)
+    mesh = trimesh.Trimesh(points, triangles)
     assert mesh.is_watertight
     assert mesh.volume == pytest.approx(line("A1", "1").revision.facts["volume_mm3"], rel=1e-4)
     again = owner_client.get(address, headers={"If-None-Match": first.headers["ETag"]})
     assert again.status_code == 304
     trial = owner_client.get(address, {"wording": "Otto"})
     assert trial.headers["ETag"] != first.headers["ETag"]
+
+
+def test_a_piece_is_cut_open_where_its_letters_go_deepest(owner_client, mixed: OrderList) -> None:
+    piece = line("A1", "1")
+    address = reverse("bench:cut", args=[piece.pk])
+    found = owner_client.get(address).json()
+    depth = {row["code"]: row["measured"] for row in piece.revision.facts["findings"]}["measured-depth"]
+    assert [one["mm"] for one in found["lengths"] if one["title"] == "deep"] == pytest.approx(
+        [depth], abs=0.01
+    )
+    assert "deep" in found["said"] and found["points"]
+    # Nothing that is typed is kept, and what is set on trial is what is cut.
+    deeper = owner_client.get(address, {"chosen": "1", "depth_mm": "0,6"}).json()
+    assert deeper["lengths"][0]["mm"] == pytest.approx(0.6, abs=0.01)
+    assert not owner_client.get(address, {"wording": "", "chosen": "1"}).json().get("points")
 
 
 def test_a_piece_is_seen_as_a_picture_too(owner_client, mixed: OrderList) -> None:

@@ -11,6 +11,8 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from xml.sax.saxutils import escape
 
+import shapely
+
 from kizami.blanks.area import Area
 from kizami.checks.finding import Finding, said
 from kizami.drawing.paths import number, path_data
@@ -75,9 +77,11 @@ def unrolled_drawing(
     text = text_mm if text_mm is not None else width / 75.0
     foot = text * 2.6
     side = text * 0.8
+    # Labels stand above all that is drawn, lettering that runs off the area among it.
+    top = 0.0 if layout.is_empty else max(0.0, layout.ink_bounds[3] - high_v)
     marks = _marks(findings)
     flags = _flags(marks, text, low_u - side, high_u + side)
-    head = text * (1.85 + 1.45 * max(flag.shelf for flag in flags)) if flags else text * 0.6
+    head = top + (text * (1.85 + 1.45 * max(flag.shelf for flag in flags)) if flags else text * 0.6)
     parts = [
         f'<path class="k-area" d="{path_data(area.outline, top_mm=high_v)}"/>',
         *(
@@ -89,7 +93,7 @@ def unrolled_drawing(
         _grid(grid, high_v),
         f'<path class="k-letters" d="{path_data(layout.outlines, top_mm=high_v)}"/>',
         _rule(low_u, high_u, height, text),
-        _spots(marks, flags, high_v, text),
+        _spots(marks, flags, layout.outlines, high_v=high_v, top=top, text=text),
     ]
     # Lettering that runs off the area must be seen doing so.
     if not layout.is_empty:
@@ -190,29 +194,55 @@ def _marks(findings: Sequence[Finding]) -> list[_Mark]:
 
 
 def _flags(marks: Sequence[_Mark], text: float, left: float, right: float) -> list[_Flag]:
+    """Labels of the first marks, as many as can stand without a pole through one of them."""
     # A sans serif is about half as wide as it is high.
     widths = [(len(mark.label) + 1) * text * 0.53 for mark in marks]
-    return _arrange([mark.u for mark in marks], widths, left, right)
+    xs = [mark.u for mark in marks]
+    for count in range(len(marks), 0, -1):
+        flags = _arrange(xs[:count], widths[:count], left, right)
+        if not any(_crosses(one, other) for one, other in itertools.combinations(flags, 2)):
+            return flags
+    return []
 
 
-def _spots(marks: Sequence[_Mark], flags: Sequence[_Flag], high_v: float, text: float) -> str:
-    """Rings round the spots, with poles up to labels.
-
-    The highest first: where there is no room but for a pole behind a lower label, the label covers it.
-    """
+def _spots(
+    marks: Sequence[_Mark],
+    flags: Sequence[_Flag],
+    lettering: shapely.Geometry,
+    *,
+    high_v: float,
+    top: float,
+    text: float,
+) -> str:
+    """Rings round the spots, with poles up to labels; poles pass behind lettering and other rings."""
     parts = []
     radius = text * 0.55
-    for mark, flag in sorted(zip(marks, flags, strict=True), key=lambda one: -one[1].shelf):
+    shown = list(zip(marks, flags, strict=False))
+    rings = [shapely.Point(mark.u, mark.v).buffer(radius) for mark, _ in shown]
+    for number_of, (mark, flag) in enumerate(shown):
         x, y = mark.u, high_v - mark.v
-        base = -text * (0.75 + 1.45 * flag.shelf)
+        base = -top - text * (0.75 + 1.45 * flag.shelf)
+        pole = shapely.LineString([(x, mark.v + radius), (x, high_v - base - text * 0.35)])
+        hidden = shapely.union_all(
+            [lettering.buffer(text * _BEHIND), *rings[:number_of], *rings[number_of + 1 :]]
+        )
+        seen = [part for part in shapely.get_parts(pole.difference(hidden)) if part.length > 0]
+        data = "".join(
+            f"M{number(x)} {number(high_v - part.bounds[1])}V{number(high_v - part.bounds[3])}"
+            for part in seen
+        )
         parts.append(
             f'<g class="k-{mark.finding.level.value}" data-code="{mark.finding.code}">'
-            f'<path class="k-leader" d="M{number(x)} {number(y - radius)}V{number(base + text * 0.35)}"/>'
+            f'<path class="k-leader" d="{data}"/>'
             f'<circle class="k-spot" cx="{number(x)}" cy="{number(y)}" r="{number(radius)}"/>'
             f'<text class="k-label" x="{number((flag.start + flag.end) / 2)}" y="{number(base)}" '
             f'font-size="{number(text)}" text-anchor="middle">{escape(mark.label)}</text></g>'
         )
     return "".join(parts)
+
+
+#: A pole ends so far from lettering that it passes behind, as a share of the height of figures.
+_BEHIND = 0.12
 
 
 def _arrange(xs: Sequence[float], widths: Sequence[float], left: float, right: float) -> list[_Flag]:

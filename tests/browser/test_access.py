@@ -1,0 +1,55 @@
+"""Every page for those who can't see it, or not well: the rules of WCAG, as axe-core applies them."""
+
+from __future__ import annotations
+
+import pytest
+from axe_playwright_python.sync_playwright import Axe
+from django.urls import reverse
+from playwright.sync_api import Page, expect
+
+from tests.browser.test_tablet import _PLAIN, ROWS
+from workshop.intake.taking import open_intake, take_list
+from workshop.making.tasks import make_list
+from workshop.orders.models import OrderLine
+
+
+def violations(page: Page) -> list[str]:
+    found = Axe().run(page).response["violations"]
+    return [f"{one['id']}: {one['nodes'][0]['html'][:120]}" for one in found]
+
+
+@pytest.mark.parametrize("width", [1280, 820])
+def test_no_page_breaks_a_rule(desk: Page, live_server, open_shop, width: int) -> None:
+    made = take_list(ROWS.encode(), name="access", user=open_shop)
+    make_list(made.pk)
+    lines = OrderLine.objects.order_by("order").values_list("pk", flat=True)
+    pages = [
+        *(reverse(name) for name in (*_PLAIN, "runs:runs", "stations:stations")),
+        *(reverse("bench:piece", args=[line]) for line in lines),
+        reverse("bench:beside", args=[lines[0]]),
+        *(reverse("catalogue:product", args=[code]) for code in ("CHOIR-RING", "FERRY-KEY")),
+        open_intake(ROWS.encode(), name="again", source="another", user=open_shop).get_absolute_url(),
+    ]
+    desk.set_viewport_size({"width": width, "height": 900})
+    for page in pages:
+        desk.goto(f"{live_server.url}{page}")
+        assert (page, violations(desk)) == (page, [])
+
+
+def test_nor_does_the_bench_once_it_is_used(desk: Page, live_server, open_shop) -> None:
+    """Fields open, a finding chosen, a trial that would be held with what cures it, and the piece cut open."""
+    made = take_list(ROWS.encode(), name="access", user=open_shop)
+    make_list(made.pk)
+    line = OrderLine.objects.get(order="A1")
+    desk.goto(live_server.url + line.get_absolute_url())
+    for group in desk.locator("[data-group] summary").all():
+        group.click()
+    desk.get_by_label("Height at least").fill("14")
+    expect(desk.locator("[data-verdict='held']")).to_be_visible()
+    expect(desk.locator("[data-remedies]")).to_be_visible()
+    assert violations(desk) == []
+    desk.get_by_label("Height at least").fill("")
+    expect(desk.locator("[data-verdict='ready']")).to_be_visible()
+    desk.locator("[data-cut-open]").click()
+    expect(desk.locator("[data-cut-said]")).to_contain_text("deep")
+    assert violations(desk) == []

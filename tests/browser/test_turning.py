@@ -1,0 +1,114 @@
+"""The turning view: cut open, at rest when nothing moves, and honest when it can't show."""
+
+from __future__ import annotations
+
+import io
+import re
+
+import numpy as np
+import pytest
+from PIL import Image
+from playwright.sync_api import Locator, Page, Route, expect
+
+from tests.workshop.lists import HEADER
+from workshop.intake.taking import take_list
+from workshop.making.tasks import make_list
+from workshop.orders.models import OrderLine
+
+
+@pytest.fixture
+def ring(open_shop) -> OrderLine:
+    make_list(
+        take_list((HEADER + "T1,1,CHOIR-RING,54,Anna,1,,Pia\n").encode(), name="turn", user=open_shop).pk
+    )
+    return OrderLine.objects.get(order="T1")
+
+
+_SOME = re.compile(r"^[1-9]\d+$")
+
+
+def picture(canvas: Locator) -> np.ndarray:
+    return np.asarray(Image.open(io.BytesIO(canvas.screenshot())).convert("L"), dtype=float)
+
+
+def differ(one: np.ndarray, other: np.ndarray) -> float:
+    """Share of points that are seen to differ."""
+    return float((np.abs(one - other) > 12.0).mean())
+
+
+def shown(desk: Page) -> None:
+    expect(desk.locator("canvas[data-turning]")).to_have_attribute("data-triangles", _SOME)
+
+
+def test_cut_open_by_key_it_shows_depth_and_wall_and_closes_again(
+    desk: Page, live_server, ring: OrderLine
+) -> None:
+    desk.goto(live_server.url + ring.get_absolute_url())
+    shown(desk)
+    canvas = desk.locator("canvas[data-turning]")
+    canvas.focus()
+    whole = picture(canvas)
+    desk.keyboard.press("Alt+x")
+    expect(canvas).to_have_attribute("data-cut", "deep 0.45; left under it 1.35")
+    expect(desk.locator("[data-cut-said]")).to_contain_text("0.45 mm deep, 1.35 mm left under it")
+    expect(desk.locator("[data-cut-open]")).to_have_attribute("aria-pressed", "true")
+    labels = desk.locator(".cut-label")
+    expect(labels).to_have_count(2)
+    boxes = [label.bounding_box() for label in labels.all()]
+    one, other = sorted((box for box in boxes if box), key=lambda box: box["y"])
+    assert one["y"] + one["height"] <= other["y"] + 1
+    assert differ(picture(canvas), whole) > 0.05
+    desk.keyboard.press("Alt+x")
+    expect(canvas).to_have_attribute("data-cut", "")
+    expect(labels).to_have_count(0)
+    assert differ(picture(canvas), whole) < 0.001
+
+
+def test_what_is_set_on_trial_is_what_is_cut(desk: Page, live_server, ring: OrderLine) -> None:
+    desk.goto(live_server.url + ring.get_absolute_url())
+    shown(desk)
+    desk.locator("[data-cut-open]").click()
+    canvas = desk.locator("canvas[data-turning]")
+    expect(canvas).to_have_attribute("data-cut", "deep 0.45; left under it 1.35")
+    desk.locator('[data-group="Making"] summary').click()
+    desk.get_by_label("Depth").fill("0,6")
+    expect(canvas).to_have_attribute("data-cut", "deep 0.60; left under it 1.20")
+
+
+def test_nothing_is_drawn_while_nothing_moves(desk: Page, live_server, ring: OrderLine) -> None:
+    desk.goto(live_server.url + ring.get_absolute_url())
+    shown(desk)
+    canvas = desk.locator("canvas[data-turning]")
+    desk.wait_for_function(
+        "() => new Promise(done => requestAnimationFrame(() => requestAnimationFrame(done)))"
+    )
+    before = canvas.get_attribute("data-drawn")
+    desk.evaluate("""() => new Promise(done => {
+        let left = 20;
+        const next = () => (left-- ? requestAnimationFrame(next) : done());
+        next();
+    })""")
+    assert canvas.get_attribute("data-drawn") == before
+    canvas.focus()
+    desk.keyboard.press("ArrowLeft")
+    assert canvas.get_attribute("data-drawn") != before
+
+
+@pytest.mark.complains_of("status of 503")
+def test_a_lost_connection_is_said_and_what_was_there_stays(desk: Page, live_server, ring: OrderLine) -> None:
+    desk.goto(live_server.url + ring.get_absolute_url())
+    shown(desk)
+    canvas = desk.locator("canvas[data-turning]")
+    before = canvas.get_attribute("data-triangles")
+
+    def gone(route: Route) -> None:
+        route.fulfill(status=503)
+
+    desk.route("**/solid/**", gone)
+    desk.get_by_label("Wording").fill("Annabel")
+    expect(desk.locator("[data-no-turning]")).to_contain_text("could not be fetched")
+    assert canvas.get_attribute("data-triangles") == before
+    desk.unroute("**/solid/**", gone)
+    desk.get_by_label("Wording").fill("Annabella")
+    expect(desk.locator("[data-no-turning]")).to_be_hidden()
+    expect(canvas).not_to_have_attribute("data-triangles", before or "")
