@@ -61,5 +61,19 @@ def test_what_time_ended_is_not_called_incurable(shop, owner, owner_client, monk
     monkeypatch.setattr(offered, "_SECONDS", 0.0)
     page = owner_client.get(address, asked).content.decode()
     assert "No cure found yet" in page and "data-longer" in page and "customer" not in page
-    longer = owner_client.get(address, {**asked, "longer": "1"}).content.decode()
+    longer = owner_client.get(address, {**asked, "looks": "longer"}).content.decode()
     assert "Take it" in longer
+
+
+def test_the_first_cure_is_shown_at_once_and_asks_for_the_others(shop, owner, owner_client) -> None:
+    orders = HEADER + "R4,1,HIVE-PLATE,,Davidson,1,,Pia\n"
+    make_list(take_list(orders.encode(), name="held.csv", user=owner).pk)
+    line = OrderLine.objects.get(order="R4")
+    address = reverse("bench:remedies", args=[line.pk])
+    asked = {"wording": line.wording, "chosen": "1"}
+    first = owner_client.get(address, asked).content.decode()
+    assert first.count("data-remedy=") == 1 and "looks=all" in first
+    every = owner_client.get(address, {**asked, "looks": "all"}).content.decode()
+    assert every.count("data-remedy=") > 1 and "looks=all" not in every
+    # Whatever is asked for that is not known is the first.
+    assert owner_client.get(address, {**asked, "looks": "x" * 90}).content.decode().count("data-remedy=") == 1

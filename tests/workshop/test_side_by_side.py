@@ -62,3 +62,27 @@ def test_every_choice_can_be_shown(line: OrderLine, owner_client) -> None:
     assert {"now", "product", "r1", "r2"} <= set(codes) and len(codes) > 20
     for code in codes[:6]:
         assert owner_client.get(address, {"other": code}).status_code == 200
+
+
+def test_a_piece_of_another_order_stands_beside_it_by_its_ticket_code(
+    line: OrderLine, owner, owner_client
+) -> None:
+    far = HEADER + "S9,4,GUEST-PLATE,,Grebe,1,,Pia\n"
+    make_list(take_list(far.encode(), name="far.csv", user=owner).pk)
+    address = reverse("bench:beside", args=[line.pk])
+    page = owner_client.get(address, {"piece": " s9-4 "}).content.decode()
+    assert "Grebe" in page and "Of another order" in page
+    # It stays chosen when something else is then chosen on the other side.
+    code = f"line{OrderLine.objects.get(order='S9').pk}"
+    assert re.search(rf'value="{code}" selected', owner_client.get(address, {"other": code}).content.decode())
+    page = owner_client.get(address, {"piece": "<S9>-77"}).content.decode()
+    assert "There is no piece “&lt;S9&gt;-77”" in page and "data-over" in page
+
+
+def test_heavier_strokes_and_another_treatment_are_compared(line: OrderLine) -> None:
+    plain, heavy = (side_of(code, line) for code in ("now", "strokes+0.05"))
+    both = compared(plain, heavy)
+    areas = [side.made.laid_out.layout.outlines.area for side in both.sides]
+    assert areas[1] > areas[0]
+    raised = compared(plain, side_of("made-raised", line)).sides[1]
+    assert raised.made.laid_out.made.treatment.kind == "raised"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from enum import Enum
 from typing import Any
 
 from kizami.pieces.inputs import Inputs
@@ -11,11 +12,12 @@ from kizami.remedies.remedy import Moved, Remedy
 from kizami.remedies.search import search_remedies
 from workshop.drawing.unrolled import UnrolledArea, unrolled_areas
 
-__all__ = ["OfferedRemedy", "offered_remedies"]
+__all__ = ["Looks", "OfferedRemedy", "offered_remedies"]
 
 _WIDTH_PX, _HEIGHT_PX = 200.0, 140.0
 #: The page waits for no search longer than this; who asks for more waits longer.
 _SECONDS, _LONGER = 0.8, 6.0
+_MOST = 3
 _MOST_MOVED = 4
 
 
@@ -44,9 +46,27 @@ class OfferedRemedy:
     asks: tuple[str, ...]
 
 
-def offered_remedies(inputs: Inputs, made: Made, *, longer: bool) -> dict[str, Any]:
+class Looks(Enum):
+    """How far a search goes."""
+
+    FIRST = "first"
+    ALL = "all"
+    LONGER = "longer"
+
+    @classmethod
+    def named(cls, name: str) -> Looks:
+        """The one of this name; the first cure where there is none."""
+        return next((looks for looks in cls if looks.value == name), cls.FIRST)
+
+
+def offered_remedies(inputs: Inputs, made: Made, looks: Looks) -> dict[str, Any]:
     """Cures, or what comes nearest; the piece as it is; and whether more may be found in more time."""
-    found = search_remedies(inputs, made, seconds=_LONGER if longer else _SECONDS)
+    found = search_remedies(
+        inputs,
+        made,
+        seconds=_LONGER if looks is Looks.LONGER else _SECONDS,
+        most=1 if looks is Looks.FIRST else _MOST,
+    )
     cures = [_offered(remedy) for remedy in found.cures]
     nearest = None if found.nearest is None else _offered(found.nearest)
     return {
@@ -56,6 +76,7 @@ def offered_remedies(inputs: Inputs, made: Made, *, longer: bool) -> dict[str, A
         "before": _drawn(made),
         "tried": found.tried,
         "is_over": found.is_over,
+        "goes_on": looks is Looks.FIRST and bool(cures),
     }
 
 

@@ -3,22 +3,24 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Collection
 from dataclasses import dataclass, replace
 
 from django.http import Http404
 
+from kizami.as_made.treatment import CutOut
 from kizami.drawing.paths import path_data
 from kizami.drawing.unrolled import Drawing, unrolled_drawing
 from kizami.lettering.shipped import shipped_typefaces
 from kizami.pieces.inputs import Inputs
 from kizami.pieces.make import Made
 from kizami.remedies.remedy import Moved, moved_between
-from kizami.setting.setting import AS_THE_PRODUCT
+from kizami.setting.setting import AS_THE_PRODUCT, TREATMENTS, Setting
 from workshop.bench.trials import trial
 from workshop.making.models import Revision
 from workshop.orders.models import OrderLine
 
-__all__ = ["Compared", "Side", "choices_of", "compared", "side_of"]
+__all__ = ["Compared", "Side", "choices_of", "compared", "piece_named", "side_of"]
 
 _WIDTH_PX, _HEIGHT_PX = 560.0, 230.0
 #: What the rule under a drawing takes.
@@ -71,16 +73,56 @@ class Compared:
     differ: tuple[Moved, ...]
 
 
-def choices_of(line: OrderLine) -> list[tuple[str, list[tuple[str, str]]]]:
-    """All that may stand on a side, in groups of codes with words."""
+#: Strokes are compared thicker or thinner by so much on each side, mm.
+_STROKES_MM = (-0.1, -0.05, 0.05, 0.1)
+
+
+def _settings(own: Inputs) -> dict[str, tuple[str, Setting]]:
+    """Ways of setting a piece that may be looked at beside it, by their codes."""
+    now = own.setting
+    found = {
+        f"strokes{mm:+g}": (
+            f"strokes {abs(mm):g} mm {'thicker' if mm > 0 else 'thinner'}",
+            replace(now, thicken_by_mm=(now.thicken_by_mm or 0.0) + mm),
+        )
+        for mm in _STROKES_MM
+    }
+    product = own.as_set.product
+    if not isinstance(product.treatment, CutOut):
+        found |= {
+            f"made-{kind}": (kind, replace(now, treatment=kind))
+            for kind in TREATMENTS
+            if kind != product.treatment.kind
+        }
+    return found
+
+
+def choices_of(line: OrderLine, chosen: Collection[str] = ()) -> list[tuple[str, list[tuple[str, str]]]]:
+    """All that may stand on a side, in groups of codes with words.
+
+    Parameters
+    ----------
+    chosen : codes that stand there now; pieces of other orders are among the choices while they do
+    """
     revisions = line.revisions.only("number", "why")[:_MOST_REVISIONS]
     others = OrderLine.objects.beside(line)
+    beside = {f"line{one.pk}" for one in others}
+    far = [code for code in chosen if code.startswith("line") and code not in beside]
+    settings = _settings(line.to_inputs())
     return [
         ("This piece", [("now", "as it is kept"), ("product", "as the product has it")]),
         ("Earlier", [(f"r{one.number}", f"{one.number}: {one.why}"[:60]) for one in revisions]),
         ("Beside it", [(f"line{one.pk}", f"{one.line}: {one.wording}"[:60]) for one in others]),
+        ("Of another order", [(code, side_of(code, line).said[:60]) for code in far]),
+        ("Set otherwise", [(code, said) for code, (said, _) in settings.items()]),
         ("In another typeface", [(f"in-{code}", face.name) for code, face in shipped_typefaces().items()]),
     ]
+
+
+def piece_named(written: str) -> OrderLine | None:
+    """The newest line whose ticket code is this, such as “E-2101-2”."""
+    order, _, number = written.strip().rpartition("-")
+    return OrderLine.objects.filter(order__iexact=order, line=number).order_by("-pk").first()
 
 
 def side_of(code: str, line: OrderLine) -> Side:
@@ -98,6 +140,10 @@ def side_of(code: str, line: OrderLine) -> Side:
     if code.startswith("in-") and (face := shipped_typefaces().get(code.removeprefix("in-"))):
         setting = replace(own.setting, typeface=face.code)
         return Side(code=code, said=f"In {face.name}", inputs=replace(own, setting=setting))
+    otherwise = _settings(own).get(code)
+    if otherwise is not None:
+        said, setting = otherwise
+        return Side(code=code, said=said.capitalize(), inputs=replace(own, setting=setting))
     numbered = _NUMBERED.fullmatch(code)
     if numbered is not None and numbered["what"] == "r":
         revision = Revision.objects.filter(line=line, number=int(numbered["number"])).first()

@@ -33,9 +33,9 @@ from kizami.wording.order_list import LARGEST_CELL_CHARACTERS
 from workshop.bench.by_hand import drawn_by_hand, hand_of
 from workshop.bench.gathered import gathered
 from workshop.bench.models import Presence
-from workshop.bench.offered import offered_remedies
+from workshop.bench.offered import Looks, offered_remedies
 from workshop.bench.setting_form import known_typeface, setting_groups
-from workshop.bench.side_by_side import choices_of, compared, side_of
+from workshop.bench.side_by_side import choices_of, compared, piece_named, side_of
 from workshop.bench.solids import cut_of, shown_of, shown_of_kept
 from workshop.bench.trials import trial
 from workshop.drawing.turning import colours_of, stand_of
@@ -289,15 +289,23 @@ def _asked_for(request: HttpRequest, pk: int) -> _Trial:
         raise Http404(str(error)) from error
 
 
+_LONGEST_CODE = 80
+
+
 @require_GET
 def beside(request: HttpRequest, pk: int) -> HttpResponse:
     """Two ways of the piece, or it and another one, at one scale."""
     line = _line(pk)
     one, other = request.GET.get("one", "product"), request.GET.get("other", "now")
+    written = request.GET.get("piece", "")[:_LONGEST_CODE]
+    named = piece_named(written) if written.strip() else None
+    if named is not None:
+        other = f"line{named.pk}"
     context = {
         "line": line,
         "place": "bench",
-        "choices": choices_of(line),
+        "unknown": written if written.strip() and named is None else "",
+        "choices": choices_of(line, (one, other)),
         "pickers": [("one", one, "First"), ("other", other, "Second")],
         "compared": compared(side_of(one, line), side_of(other, line)),
     }
@@ -345,15 +353,18 @@ def here(request: HttpRequest, pk: int) -> HttpResponse:
 
 @require_GET
 def remedies(request: HttpRequest, pk: int) -> HttpResponse:
-    """What would cure the piece, made and measured; asked for once the page shows the rest."""
+    """What would cure the piece, made and measured; asked for once the page shows the rest.
+
+    The first cure is shown as soon as there is one, and asks for the others.
+    """
     on_trial = _asked_for(request, pk)
-    longer = request.GET.get("longer") == "1"
+    looks = Looks.named(request.GET.get("looks", ""))
     context = {
         "line": on_trial.line,
         "wording": on_trial.wording,
         "asked": on_trial.query,
-        "longer": longer,
-        **offered_remedies(on_trial.patient(), trial(on_trial.inputs()), longer=longer),
+        "longer": looks is Looks.LONGER,
+        **offered_remedies(on_trial.patient(), trial(on_trial.inputs()), looks),
     }
     return render(request, "bench/_remedies.html", context)
 
