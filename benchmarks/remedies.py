@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import time
 from collections.abc import Iterator
+from concurrent.futures import ProcessPoolExecutor
 from dataclasses import replace
+from multiprocessing import get_context
 
 from benchmarks.figure import Figure, percentile
 from benchmarks.names import names
@@ -40,7 +42,7 @@ def figures() -> Iterator[Figure]:
     redraws: list[float] = []
     patients = cured = proven = curable = 0
     for product in catalogue_at(REPOSITORY / "demo" / "products.toml").products.values():
-        for base, made in _held(product):
+        for base, made in _held(product, _PATIENTS):
             start = time.monotonic()
             found = search_remedies(base, made, seconds=_SHORT_S)
             spent.append(time.monotonic() - start)
@@ -61,7 +63,49 @@ def figures() -> Iterator[Figure]:
     yield _figure("ranked remedies, p95", percentile(spent, 0.95), "s", 1.2, at_most=True)
     yield _figure("ranked remedies, median", percentile(spent, 0.5), "s")
     yield _figure("first remedy, median, known letters", percentile(first, 0.5), "s", 0.3, at_most=True)
+    yield from _together()
     yield _figure("drawn under the hand, p95", 1000.0 * percentile(redraws, 0.95), "ms", 60.0, at_most=True)
+
+
+#: Lines that are cured at once, the held pieces of each product that they are of, and processes.
+_LINES, _OF_EACH, _CORES = 200, 8, 2
+
+
+def _together() -> Iterator[Figure]:
+    """A cure for many lines at once, as the workers look for them: each made, and the first that cures it."""
+    products = list(catalogue_at(REPOSITORY / "demo" / "products.toml").products.values())
+    with ProcessPoolExecutor(_CORES, mp_context=get_context("spawn")) as pool:
+        found = pool.map(_held_names, [product.code for product in products])
+        lines = [(product.code, name) for product, names_of in zip(products, found, strict=True)
+                 for name in names_of][:_LINES]  # fmt: skip
+        start = time.monotonic()
+        cured = sum(pool.map(_cured, lines, chunksize=4))
+        spent = time.monotonic() - start
+    yield _figure("lines looked at together", len(lines), "lines")
+    yield _figure("of them cured", 100.0 * cured / max(len(lines), 1), "%")
+    yield _figure("a remedy for all of them, two cores", spent, "s", 60.0, at_most=True)
+
+
+def _held_names(code: str) -> list[str]:
+    return [base.wording for base, _ in _held(_product(code), _OF_EACH)]
+
+
+def _cured(line: tuple[str, str]) -> bool:
+    base = _base(_product(line[0]), line[1])
+    return bool(search_remedies(base, make_piece(base), seconds=_SHORT_S, most=1).cures)
+
+
+def _product(code: str) -> Product:
+    product = catalogue_at(REPOSITORY / "demo" / "products.toml").find(code)
+    assert product is not None
+    return product
+
+
+def _base(product: Product, name: str) -> Inputs:
+    return inputs_of(
+        product, settle(name, product.wording), second="", logo="", logos=None,
+        size=product.read_size(usual_size(product)),
+    )  # fmt: skip
 
 
 def _dragged(base: Inputs) -> list[float]:
@@ -76,15 +120,12 @@ def _dragged(base: Inputs) -> list[float]:
     return spent[1:]
 
 
-def _held(product: Product) -> Iterator[tuple[Inputs, Made]]:
+def _held(product: Product, most: int) -> Iterator[tuple[Inputs, Made]]:
     """Some pieces of a product that are held for what a setting may cure."""
     found = 0
     for name in names(_NAMES * 4)[:_NAMES]:
         try:
-            base = inputs_of(
-                product, settle(name, product.wording), second="", logo="", logos=None,
-                size=product.read_size(usual_size(product)),
-            )  # fmt: skip
+            base = _base(product, name)
         except KizamiError:
             continue
         made = make_piece(base)
@@ -92,7 +133,7 @@ def _held(product: Product) -> Iterator[tuple[Inputs, Made]]:
         if failing and not failing & _NOT_BY_SETTING:
             yield base, made
             found += 1
-        if found == _PATIENTS:
+        if found == most:
             return
 
 

@@ -37,7 +37,7 @@ from kizami.pieces.walls import MOST_ON_WALL, wall_of
 from kizami.processes import shipped_processes
 from kizami.products.product import Catalogue, Product
 from kizami.products.product_file import read_catalogue
-from kizami.remedies.by_itself import make_by_itself
+from kizami.remedies.by_itself import cured_by_itself, make_by_itself
 from kizami.runs.machine import read_machines, shipped_machines
 from kizami.wording.columns import FIELDS
 from kizami.wording.order_list import LARGEST_CELL_CHARACTERS, LARGEST_LIST_BYTES
@@ -186,7 +186,9 @@ def _forecast(args: argparse.Namespace) -> int:
     if not names or len(names) > MOST_NAMES:
         raise CatalogueError(f"A forecast takes from 1 to {MOST_NAMES} names, not {len(names)}.")
     line = _ProgressLine(sys.stderr, what="names", held="do not fit")
-    found = forecast(product, names, size=args.size, jobs=args.jobs, progress=line.show)
+    found = forecast(
+        product, names, size=args.size, cured=cured_by_itself, jobs=args.jobs, progress=line.show
+    )
     line.finish()
     for misfit in found.misfits:
         print(f"{misfit.name}\t{misfit.code}\t{misfit.message}")

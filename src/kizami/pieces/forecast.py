@@ -17,6 +17,7 @@ from multiprocessing import get_context
 from kizami.checks.finding import Level
 from kizami.checks.kinds import kind_of
 from kizami.lettering.typeface import Typeface
+from kizami.pieces.inputs import Inputs
 from kizami.pieces.laying_out import LaidOut, lay_out
 from kizami.pieces.letters_held import NeverHeld, never_held
 from kizami.pieces.lines import inputs_of
@@ -101,6 +102,7 @@ def forecast(
     *,
     size: str = "",
     typeface: Typeface | None = None,
+    cured: Callable[[Inputs], bool] | None = None,
     jobs: int = 1,
     progress: Callable[[int, int, int], None] | None = None,
 ) -> Forecast:
@@ -110,6 +112,8 @@ def forecast(
     ----------
     size : ring size; empty takes a usual one
     typeface : one that the shop added, which is tried in this process only
+    cured : whether what the product does by itself cures a name that does not fit as it is; asked only where
+        the product does any such thing
     jobs : processes
     progress : told how many are done, of how many, and how many did not fit
 
@@ -126,7 +130,7 @@ def forecast(
             run = stack.enter_context(ProcessPoolExecutor(jobs, mp_context=get_context("spawn"))).map
         misfits: list[Misfit] = []
         done = 0
-        results = run(partial(_misfits, product, size, typeface), portions)
+        results = run(partial(_misfits, product, size, typeface, cured), portions)
         for portion, found in zip(portions, results, strict=True):
             done += len(portion)
             misfits.extend(found)
@@ -147,18 +151,29 @@ def tried(
     )
 
 
-def _misfits(product: Product, size: str, typeface: Typeface | None, names: tuple[str, ...]) -> list[Misfit]:
-    tried_each = (misfit_of(product, name, size=size, typeface=typeface) for name in names)
+def _misfits(
+    product: Product,
+    size: str,
+    typeface: Typeface | None,
+    cured: Callable[[Inputs], bool] | None,
+    names: tuple[str, ...],
+) -> list[Misfit]:
+    tried_each = (misfit_of(product, name, size=size, typeface=typeface, cured=cured) for name in names)
     return [misfit for misfit in tried_each if misfit is not None]
 
 
 def misfit_of(
-    product: Product, name: str, *, size: str = "", typeface: Typeface | None = None
+    product: Product,
+    name: str,
+    *,
+    size: str = "",
+    typeface: Typeface | None = None,
+    cured: Callable[[Inputs], bool] | None = None,
 ) -> Misfit | None:
     """What is wrong with a name on a product, or None where it fits with no hand work."""
     laid_out = tried(product, name, size=size, typeface=typeface)
     failing = [f for f in laid_out.findings if f.level is Level.FAILS]
-    if not failing:
+    if not failing or (cured is not None and product.plan.remedies and cured(laid_out.inputs)):
         return None
     worst = failing[0]
     return Misfit(name=name, code=worst.code, message=worst.message, height_mm=laid_out.layout.height_mm)

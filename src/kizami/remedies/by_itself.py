@@ -13,7 +13,7 @@ from kizami.remedies.departing import departure
 from kizami.remedies.remedy import Remedy
 from kizami.remedies.search import search_remedies
 
-__all__ = ["FIELDS", "make_by_itself", "taken_by_itself"]
+__all__ = ["FIELDS", "cured_by_itself", "make_by_itself", "taken_by_itself"]
 
 #: Fields of a setting that each kind of remedy may change.
 FIELDS: dict[str, tuple[str, ...]] = {
@@ -63,6 +63,11 @@ def make_by_itself(inputs: Inputs) -> Made:
     made = make_piece(inputs)
     remedy = taken_by_itself(inputs, made)
     return made if remedy is None else remedy.made
+
+
+def cured_by_itself(inputs: Inputs) -> bool:
+    """Whether a piece is ready once its product has done what it does by itself."""
+    return make_by_itself(inputs).stage == "ready"
 
 
 def _told(remedy: Remedy) -> Remedy:

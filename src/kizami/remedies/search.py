@@ -105,7 +105,8 @@ def search_remedies(
     failing = _failing(made.findings)
     if not failing or any(f.code in _NOT_BY_SETTING for f in failing):
         return Offered(cures=(), nearest=None, tried=0)
-    takes = _Takes(seconds)
+    # What comes nearest has to be made as well, where nothing cures.
+    takes = _Takes(seconds, spare_s=min(_FOR_NEAREST * seconds, 1.0))
     numbers = itertools.count()
     seen = {inputs.setting}
     start = _Tried(inputs.setting, made.laid_out.layout, failing, made)
@@ -129,6 +130,7 @@ def search_remedies(
         tried += 1
         if not result.failing and result.made is not None:
             cures.append(_remedy(inputs, one.setting, result.made, before=made))
+            takes.spare_s = 0.0
             continue
         near.append(result)
         if one.round < _MOST_ROUNDS and not _is_no_higher(result, one.above_mm):
@@ -143,17 +145,23 @@ def search_remedies(
 
 
 class _Takes:
-    """The time of a search: what trials took, so that none is begun that would end far too late."""
+    """The time of a search: what trials took, so that none is begun that would end far too late.
 
-    def __init__(self, seconds: float) -> None:
+    Attributes
+    ----------
+    spare_s : kept for what comes after the last trial
+    """
+
+    def __init__(self, seconds: float, *, spare_s: float) -> None:
         self._ends = time.monotonic() + seconds
         self._late_s = _LATE * seconds
+        self.spare_s = spare_s
         self._began = self._longest_s = 0.0
 
     @property
     def has_time(self) -> bool:
         """Whether a trial that takes as long as the longest one would end in time, or a little later."""
-        now = time.monotonic()
+        now = time.monotonic() + self.spare_s
         return now < self._ends and now + self._longest_s <= self._ends + self._late_s
 
     def __enter__(self) -> None:
@@ -167,6 +175,8 @@ class _Takes:
 
 #: The last trial may end later than the search by this share of its time.
 _LATE = 0.2
+#: Kept for what comes nearest, as a share of a search's time.
+_FOR_NEAREST = 0.15
 
 
 def _short_mm(tried: _Tried) -> float:

@@ -6,10 +6,13 @@ from dataclasses import replace
 
 import pytest
 
+from kizami.cli import catalogue_at
+from kizami.pieces.forecast import forecast
 from kizami.pieces.inputs import Inputs
 from kizami.pieces.make import make_piece
 from kizami.products.product_file import product_from_table
-from kizami.remedies.by_itself import FIELDS, make_by_itself, taken_by_itself
+from kizami.remedies.by_itself import FIELDS, cured_by_itself, make_by_itself, taken_by_itself
+from launch.state import REPOSITORY
 from tests.kizami.remedies.test_search import of_the_demo
 from tests.kizami.samples import TAG_TABLE
 
@@ -71,3 +74,15 @@ def test_a_product_file_names_them_with_a_bound() -> None:
     for wrong in ({"remedies": ["slits"]}, {"remedies": ["glue"], "most_departure": 0.4}):
         with pytest.raises(Exception, match=r"most_departure|remedies"):
             product_from_table({**TAG_TABLE, "fit": {**TAG_TABLE["fit"], **wrong}})
+
+
+def test_a_forecast_counts_what_a_product_cures_by_itself() -> None:
+    """“Roskoth” leaves a slit of its joined hand too narrow: held as drawn, ready once it is opened."""
+    product = catalogue_at(REPOSITORY / "demo" / "products.toml").find("NAME-PLATE")
+    assert product is not None and product.plan.remedies
+    names = ["Roskoth", "Josephine"]
+    assert [m.name for m in forecast(product, names).misfits] == ["Roskoth"]
+    assert forecast(product, names, cured=cured_by_itself).misfits == ()
+    # Without the product saying so nothing is cured.
+    plain = replace(product, plan=replace(product.plan, remedies=(), most_departure=0.0))
+    assert [m.name for m in forecast(plain, names, cured=cured_by_itself).misfits] == ["Roskoth"]
