@@ -92,7 +92,8 @@ def _held_names(code: str) -> list[str]:
 
 def _cured(line: tuple[str, str]) -> bool:
     base = _base(_product(line[0]), line[1])
-    return bool(search_remedies(base, make_piece(base), seconds=_SHORT_S, most=1).cures)
+    found = search_remedies(base, make_piece(base), seconds=_SHORT_S, most=1, with_nearest=False)
+    return bool(found.cures)
 
 
 def _product(code: str) -> Product:

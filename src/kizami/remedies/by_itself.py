@@ -47,7 +47,7 @@ def taken_by_itself(inputs: Inputs, made: Made) -> Remedy | None:
         return None
     may_change = frozenset(field for kind in plan.remedies for field in FIELDS[kind])
     found = search_remedies(
-        inputs, made, seconds=math.inf, most=1, trials=_TRIALS, may_change=may_change
+        inputs, made, seconds=math.inf, most=1, trials=_TRIALS, may_change=may_change, with_nearest=False
     ).cures
     for remedy in found:
         typeface = remedy.setting.typeface

@@ -87,6 +87,7 @@ def search_remedies(
     most: int = 3,
     trials: int | None = None,
     may_change: frozenset[str] | None = None,
+    with_nearest: bool = True,
 ) -> Offered:
     """Find the changes of its setting that cure a piece at the least cost.
 
@@ -101,12 +102,13 @@ def search_remedies(
     most : so many cures are enough
     trials : after which nothing new is begun, for whoever needs the same outcome on every machine
     may_change : fields of a setting that may be changed; None for all
+    with_nearest : whether what comes nearest is wanted where nothing cures
     """
     failing = _failing(made.findings)
     if not failing or any(f.code in _NOT_BY_SETTING for f in failing):
         return Offered(cures=(), nearest=None, tried=0)
     # What comes nearest has to be made as well, where nothing cures.
-    takes = _Takes(seconds, spare_s=min(_FOR_NEAREST * seconds, 1.0))
+    takes = _Takes(seconds, spare_s=min(_FOR_NEAREST * seconds, 1.0) if with_nearest else 0.0)
     numbers = itertools.count()
     seen = {inputs.setting}
     start = _Tried(inputs.setting, made.laid_out.layout, failing, made)
@@ -138,7 +140,7 @@ def search_remedies(
                 after = one.cost + cost + _A_ROUND
                 _push(waiting, seen, _Next(after, next(numbers), one.round + 1, setting, _short_mm(result)))
     cures.sort(key=lambda remedy: remedy.cost)
-    nearest = None if cures else _nearest(inputs, near, made)
+    nearest = None if cures or not with_nearest else _nearest(inputs, near, made)
     return Offered(
         cures=tuple(cures), nearest=nearest, tried=tried, is_over=not waiting or len(cures) >= most
     )

@@ -43,7 +43,7 @@ def look_at_next() -> bool:
 def _found(line: OrderLine) -> dict[str, Any]:
     inputs = line.to_inputs()
     made = make_piece(inputs)
-    cures = search_remedies(inputs, made, seconds=_SECONDS, most=1).cures
+    cures = search_remedies(inputs, made, seconds=_SECONDS, most=1, with_nearest=False).cures
     # What nothing cures is known as well, so that it is not looked at again.
     return _row(cures[0]) if cures else {"setting": None, "said": "", "strip": "", "asks": [], "outside": []}
 
