@@ -12,6 +12,8 @@ from launch.state import Role, open_state, state_folder
 
 _folder = state_folder()
 _here = Path(__file__).resolve().parent
+#: The guide's documents, which ship with the program.
+DOCS_DIR = _here.parents[1] / "docs"
 
 SECRET_KEY = os.environ.get("KIZAMI_SECRET_KEY") or open_state().secret_key
 DEBUG = False
@@ -34,6 +36,7 @@ INSTALLED_APPS = [
     "workshop.drawing",
     "workshop.jobs",
     "workshop.words",
+    "workshop.guide",
     "workshop.catalogue",
     "workshop.sources",
     "workshop.stations",

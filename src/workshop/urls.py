@@ -29,6 +29,7 @@ urlpatterns = [
     path("catalogue/", include("workshop.catalogue.urls")),
     path("forget/", include("workshop.retention.urls")),
     path("runs/", include("workshop.runs.urls")),
+    path("guide/", include("workshop.guide.urls")),
     path("stations/", include("workshop.stations.urls")),
     path("bench/together/", include("workshop.curing.urls")),
     path("bench/", include("workshop.bench.urls")),

@@ -77,5 +77,5 @@ def test_labels_stand_clear_of_each_other_and_of_letters_at_a_desk(
 _PLAIN = (
     "book:book", "book:bundles", "intake:take", "intake:set-aside", "intake:words", "intake:logos",
     "catalogue:products", "catalogue:typefaces", "catalogue:shapes", "people:people", "people:password",
-    "feeds:feeds", "retention:look", "curing:together",
+    "feeds:feeds", "retention:look", "curing:together", "catalogue:new", "guide:guide",
 )  # fmt: skip

@@ -12,7 +12,7 @@ from django.db import connection, models, transaction
 
 from kizami import RECIPE
 from kizami.blanks.supplied_body import SuppliedBody
-from kizami.errors import SurfaceError, TypefaceError
+from kizami.errors import CatalogueError, SurfaceError, TypefaceError
 from kizami.formats.body_files import bodies_in
 from kizami.lettering.shipped import shipped_typeface
 from kizami.lettering.typeface import Typeface
@@ -131,6 +131,25 @@ class ProductQuerySet(models.QuerySet["Product"]):
         own = dict(ShopTypeface.objects.values_list("code", "name"))
         found = Catalogue(products=specs, aliases=aliases, typeface_names=own, placeholders=placeholders)
         return found, rows
+
+    def begin(self, table: dict[str, Any]) -> Product:
+        """Take the table of a new product in.
+
+        Raises
+        ------
+        kizami.errors.CatalogueError : the table is not a product, or there is one of this code
+        """
+        code = str(table["code"])
+        with transaction.atomic():
+            with connection.cursor() as cursor:
+                cursor.execute("SELECT pg_advisory_xact_lock(hashtext(%s))", ["begin a product"])
+            # Lists name products whatever the letter case, so no two may differ by that alone.
+            there = self.filter(code__iexact=code).order_by("-version").first()
+            if there is not None:
+                raise CatalogueError(
+                    f"There is a product {there.code} already, {there.name}; choose another code."
+                )
+            return self.put(table)
 
     def put(self, table: dict[str, Any]) -> Product:
         """Take a product's table in: as a new version when it differs from the current one.

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from django.urls import path
 
-from workshop.catalogue import product_views, shape_views, views
+from workshop.catalogue import product_views, shape_views, starting_views, views
 
 app_name = "catalogue"
 
@@ -15,6 +15,9 @@ urlpatterns = [
     path("shapes/", shape_views.shapes, name="shapes"),
     path("shapes/add/", shape_views.add, name="add-shape"),
     path("shapes/<int:pk>/solid/", shape_views.solid, name="shape-solid"),
+    path("new/", starting_views.new, name="new"),
+    path("new/begin/", starting_views.start, name="start"),
+    path("new/<str:kind>/", starting_views.start_sample, name="start-sample"),
     path("products.toml", product_views.all_files, name="all-files"),
     path("keep-file/", product_views.keep_file, name="keep-file"),
     path("<str:code>/", product_views.product, name="product"),
@@ -26,5 +29,6 @@ urlpatterns = [
     path("<str:code>/grid.json", product_views.grid, name="grid"),
     path("<str:code>/file/", product_views.file, name="file"),
     path("<str:code>/share/", product_views.share, name="share"),
+    path("<str:code>/copy/", starting_views.copy, name="copy-product"),
     path("<str:code>/keep/", product_views.keep, name="keep-product"),
 ]

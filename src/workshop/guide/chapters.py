@@ -1,0 +1,110 @@
+"""The guide, read from the documents that ship with the application."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import cache
+from html import unescape
+
+from django.conf import settings
+from django.urls import reverse
+from django.utils.text import slugify
+from markdown_it import MarkdownIt
+
+__all__ = ["PLACES", "Chapter", "Found", "chapters", "search"]
+
+#: Documents that are chapters as a whole, behind those of the guide itself.
+_WHOLE = {"checks.md": "checks", "remedies.md": "remedies", "products.md": "keys-of-products-files"}
+#: The chapter that is about a place of the shop.
+PLACES = {
+    "book": "the-order-book", "bench": "the-bench", "runs": "runs", "catalogue": "products",
+    "stations": "stations",
+}  # fmt: skip
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Chapter:
+    """One chapter.
+
+    Attributes
+    ----------
+    slug : as addresses name it
+    html : as the page shows it, without the title
+    passages : its paragraphs, rows and items as plain words, for the search
+    """
+
+    slug: str
+    title: str
+    html: str
+    passages: tuple[str, ...]
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Found:
+    """A passage that was found."""
+
+    chapter: Chapter
+    passage: str
+
+
+@cache
+def chapters() -> dict[str, Chapter]:
+    """Every chapter by its slug, in the order of the work; read once, as they ship with the program."""
+    folder = settings.DOCS_DIR
+    title, _, text = (folder / "guide.md").read_text("utf-8").partition("\n")
+    found = [_chapter(part) for part in re.split(r"^## ", text, flags=re.MULTILINE)[1:]]
+    for name, slug in _WHOLE.items():
+        title, _, text = (folder / name).read_text("utf-8").partition("\n")
+        found.append(_chapter(f"{title.removeprefix('# ')}\n{text}", slug=slug))
+    return {chapter.slug: chapter for chapter in found}
+
+
+#: No HTML of its own: what looks like some is shown as it is written.
+_MARKDOWN = MarkdownIt("commonmark", {"html": False}).enable("table")
+
+
+def _chapter(part: str, *, slug: str = "") -> Chapter:
+    title, _, text = part.partition("\n")
+    html = str(_MARKDOWN.render(_linked(text)))
+    return Chapter(
+        slug=slug or slugify(title), title=title.strip(), html=html, passages=tuple(_passages(html))
+    )
+
+
+def _linked(text: str) -> str:
+    """Links to documents lead to their chapters; what is no chapter stays as words."""
+
+    def link(found: re.Match[str]) -> str:
+        said, target = found[1], found[2]
+        if target in _WHOLE:
+            return f"[{said}]({reverse('guide:chapter', args=[_WHOLE[target]])})"
+        return found[0] if target.startswith(("http:", "https:")) else said
+
+    return re.sub(r"\[([^\]]+)\]\(([^)]+)\)", link, text)
+
+
+def _passages(html: str) -> Iterator[str]:
+    for block in re.split(r"</(?:p|li|tr|h\d|pre)>", html):
+        words = " ".join(unescape(re.sub(r"<[^>]+>", " ", block)).split())
+        if words:
+            yield words
+
+
+#: So many passages are shown, and so much is looked for.
+_MOST_FOUND = 40
+
+
+def search(words: str) -> list[Found]:
+    """Passages with all of these words, whatever their letter case, in the order of the guide."""
+    wanted = words.casefold().split()
+    if not wanted:
+        return []
+    found = (
+        Found(chapter=chapter, passage=passage)
+        for chapter in chapters().values()
+        for passage in (chapter.title, *chapter.passages)
+        if all(word in passage.casefold() for word in wanted)
+    )
+    return [one for one, _ in zip(found, range(_MOST_FOUND), strict=False)]

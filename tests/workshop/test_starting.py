@@ -1,0 +1,98 @@
+"""A product from nothing: begun from its kind or as a copy, under a code of its own."""
+
+from __future__ import annotations
+
+import threading
+
+import pytest
+from django.db import connection
+from django.urls import reverse
+
+from kizami.errors import CatalogueError
+from kizami.products.starting import starting_products
+from workshop.catalogue.models import Product
+
+pytestmark = pytest.mark.django_db
+
+
+def begin(client, **given: str):
+    return client.post(reverse("catalogue:start"), {"kind": "ROUND-TAG", **given}, follow=True)
+
+
+def test_an_empty_shop_leads_to_its_first_product(owner_client) -> None:
+    Product.objects.all().delete()
+    new = reverse("catalogue:new")
+    assert new in owner_client.get(reverse("catalogue:products")).content.decode()
+    assert new in owner_client.get(reverse("intake:take")).content.decode()
+    page = owner_client.get(new).content.decode()
+    assert page.count("data-start=") == len(starting_products())
+    page = begin(owner_client, code=" MOON-22 ", name="Moon tag, 22 mm").content.decode()
+    assert "Moon tag, 22 mm" in page and "data-product-form" in page
+    spec = Product.objects.current().get(code="MOON-22").to_spec()
+    assert (spec.blank.length_mm, spec.treatment.kind) == (22.0, "engraved")
+
+
+@pytest.mark.parametrize("kind", list(starting_products()))
+def test_every_kind_is_drawn(owner_client, kind: str) -> None:
+    answer = owner_client.get(reverse("catalogue:start-sample", args=[kind]))
+    assert answer.status_code == 200 and b"<svg" in answer.content
+
+
+@pytest.mark.parametrize(
+    ("given", "says"),
+    [
+        ({"code": "", "name": "Tag"}, "needs a code"),
+        ({"code": "TAG", "name": "  "}, "needs a code"),
+        ({"code": "crew-tag", "name": "Tag"}, "There is a product CREW-TAG already"),
+        ({"code": "x" * 41, "name": "Tag"}, "40 characters"),
+        ({"code": "A" * 5, "name": "n" * 201}, "a name 200"),
+        ({"code": "<b>", "name": "Tag"}, "code"),
+    ],
+)
+def test_what_can_not_be_begun_is_said_and_what_was_typed_stays(
+    shop, owner_client, given: dict[str, str], says: str
+) -> None:
+    before = Product.objects.count()
+    answer = begin(owner_client, **given)
+    page = answer.content.decode()
+    assert says in page and "Nothing was begun" in page
+    if given["name"].strip() and len(given["name"]) < 200:
+        assert f'value="{given["name"]}"' in page and 'value="ROUND-TAG" checked' in page
+    assert Product.objects.count() == before
+
+
+def test_a_kind_that_there_is_not(owner_client) -> None:
+    assert begin(owner_client, code="T", name="T", kind="TEAPOT").status_code == 404
+    assert owner_client.get(reverse("catalogue:start-sample", args=["TEAPOT"])).status_code == 404
+
+
+def test_a_copy_is_as_the_product_is_now_and_changes_nothing_of_it(shop, owner_client) -> None:
+    address = reverse("catalogue:copy-product", args=["CREW-TAG"])
+    owner_client.post(address, {"code": "NIGHT-TAG", "name": "Night crew tag"})
+    one, other = (Product.objects.current().get(code=code).to_spec() for code in ("CREW-TAG", "NIGHT-TAG"))
+    assert (one.blank, one.treatment, one.plan) == (other.blank, other.treatment, other.plan)
+    again = owner_client.post(address, {"code": "night-tag", "name": "Again"}, follow=True).content.decode()
+    assert "already" in again and Product.objects.filter(code__iexact="night-tag").count() == 1
+
+
+@pytest.mark.django_db(transaction=True)
+def test_two_who_begin_the_same_code_at_once_make_one_product() -> None:
+    table = {**starting_products()["TAG"], "name": "Tag"}
+    said: list[str] = []
+
+    def begin_one(code: str) -> None:
+        try:
+            Product.objects.begin({**table, "code": code})
+            said.append("begun")
+        except CatalogueError as error:
+            said.append(str(error))
+        finally:
+            connection.close()
+
+    threads = [threading.Thread(target=begin_one, args=(code,)) for code in ("TWIN", "Twin", "twin")]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    assert said.count("begun") == 1 and sum("already" in one for one in said) == 2
+    assert Product.objects.filter(code__iexact="twin").count() == 1
