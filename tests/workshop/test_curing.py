@@ -151,3 +151,18 @@ def test_two_workers_share_the_lines_and_none_is_done_twice(shop, owner) -> None
         worker.join()
     assert sum(done) == 2 and not take_next(taking.pk) and not look_at_next()
     assert {line.revisions.count() for line in lines} == {2}
+
+
+@pytest.mark.parametrize(
+    ("cost", "asks", "is_ticked"), [(1.4, [], True), (1.6, [], False), (0.2, ["May we?"], False)]
+)
+def test_what_departs_far_or_is_for_the_customer_to_say_is_not_ticked(
+    held, owner_client, cost: float, asks: list[str], is_ticked: bool
+) -> None:
+    look_for_cures()
+    Cure.objects.filter(line=held[0]).update(cost=cost, asks=asks)
+    one = next(one for cause in gathered() for one in cause.lines if one.line.pk == held[0].pk)
+    assert one.is_ticked == is_ticked and one.is_curable
+    page = owner_client.get(PAGE).content.decode()
+    value = f'value="{held[0].pk}.{held[0].edition}"'
+    assert value in page and (f"{value} checked" in page) == is_ticked

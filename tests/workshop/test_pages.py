@@ -9,7 +9,6 @@ from collections import Counter
 
 import numpy as np
 import pytest
-import trimesh
 from django.db import connection
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
@@ -19,6 +18,7 @@ from kizami.checks.kinds import kind_of
 from tests.conftest import make_user
 from tests.workshop.drawn import as_drawn
 from tests.workshop.lists import HEADER, MIXED
+from tests.workshop.shown_meshes import shown_mesh
 from workshop.intake.taking import take_list
 from workshop.making.tasks import make_list
 from workshop.orders.models import OrderLine, OrderList
@@ -228,10 +228,7 @@ def test_a_redraw_never_breaks(owner_client, mixed: OrderList, wording: str) -> 
 def test_the_solid_is_the_piece_and_is_not_sent_twice(owner_client, mixed: OrderList) -> None:
     address = reverse("bench:solid", args=[line("A1", "1").pk])
     first = owner_client.get(address)
-    corners, facets = np.frombuffer(first.content, "<u4", 2).tolist()
-    points = np.frombuffer(first.content, "<f4", 3 * corners, 8).reshape(-1, 3)
-    triangles = np.frombuffer(first.content, "<u4", 3 * facets, 8 + 16 * corners).reshape(-1, 3)
-    mesh = trimesh.Trimesh(points, triangles)
+    mesh = shown_mesh(first.content)
     assert mesh.is_watertight
     assert mesh.volume == pytest.approx(line("A1", "1").revision.facts["volume_mm3"], rel=1e-4)
     again = owner_client.get(address, headers={"If-None-Match": first.headers["ETag"]})

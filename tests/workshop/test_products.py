@@ -7,11 +7,11 @@ import json
 import re
 
 import pytest
-import trimesh
 from django.urls import reverse
 
 from kizami.products.product_file import product_tables, write_products
 from tests.conftest import make_user
+from tests.workshop.shown_meshes import shown_mesh
 from workshop.catalogue import portions
 from workshop.catalogue.models import Product
 from workshop.catalogue.product_form import changed_table, fields_of
@@ -212,8 +212,7 @@ def test_a_product_is_shown_in_section_and_solid(owner_client, code: str) -> Non
     drawing = owner_client.get(address("section", code)).content.decode()
     assert len(re.findall(r">[\d.]+ mm<", drawing)) == 2
     data = owner_client.get(address("product-solid", code)).content
-    solid = trimesh.load(trimesh.util.wrap_as_stream(data), file_type="stl")
-    solid.merge_vertices()
+    solid = shown_mesh(data)
     assert solid.is_volume
 
 

@@ -9,6 +9,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
 from tests.conftest import make_user
+from tests.workshop.shown_meshes import shown_mesh
 from workshop.catalogue.models import Product, SuppliedFile
 from workshop.intake.taking import take_list
 from workshop.making.tasks import make_list
@@ -35,7 +36,7 @@ def test_a_shape_is_added_and_listed_with_its_measures(owner_client) -> None:
     assert row.facts["size_mm"] == [60, 30, 8]
     assert row.facts["volume_mm3"] == pytest.approx(14400)
     answer = owner_client.get(reverse("catalogue:shape-solid", args=[row.pk]))
-    shown = trimesh.load(trimesh.util.wrap_as_stream(answer.content), file_type="stl")
+    shown = shown_mesh(answer.content)
     assert shown.volume == pytest.approx(14400, rel=1e-5)
 
 

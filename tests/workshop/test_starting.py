@@ -10,7 +10,7 @@ from django.urls import reverse
 
 from kizami.errors import CatalogueError
 from kizami.products.starting import starting_products
-from workshop.catalogue.models import Product
+from workshop.catalogue.models import Product, SuppliedFile, stored_body
 
 pytestmark = pytest.mark.django_db
 
@@ -47,6 +47,7 @@ def test_every_kind_is_drawn(owner_client, kind: str) -> None:
         ({"code": "x" * 41, "name": "Tag"}, "40 characters"),
         ({"code": "A" * 5, "name": "n" * 201}, "a name 200"),
         ({"code": "<b>", "name": "Tag"}, "code"),
+        ({"code": "new", "name": "Tag"}, "name of a page"),
     ],
 )
 def test_what_can_not_be_begun_is_said_and_what_was_typed_stays(
@@ -96,3 +97,16 @@ def test_two_who_begin_the_same_code_at_once_make_one_product() -> None:
         thread.join()
     assert said.count("begun") == 1 and sum("already" in one for one in said) == 2
     assert Product.objects.filter(code__iexact="twin").count() == 1
+
+
+def test_a_product_begins_on_a_shape_that_a_customer_sent(shop, owner_client) -> None:
+    shape = SuppliedFile.objects.get(name="shapes/pebble.3mf")
+    page = owner_client.get(reverse("catalogue:shapes")).content.decode()
+    address = reverse("catalogue:start-on-shape", args=[shape.pk])
+    assert address in page
+    answer = owner_client.post(address, {"code": "STONE", "name": "Own stone"}, follow=True)
+    assert "Own stone is here" in answer.content.decode()
+    spec = Product.objects.current().get(code="STONE").to_spec()
+    assert spec.blank.body_file == stored_body(shape.name, shape.unit)
+    again = owner_client.post(address, {"code": "Stone", "name": "Again"}, follow=True).content.decode()
+    assert "already" in again

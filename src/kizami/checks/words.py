@@ -446,7 +446,7 @@ def _islands(s: Said) -> Words:
         f"{s.measured:.0f} parts begin in the air when it is printed as it lies."
         if s.fails
         else "Nothing is printed into the air.",
-        "Turn the piece, or let it have supports.",
+        "Tie the parts to the rest, or set it in another typeface.",
     )
 
 
@@ -455,7 +455,7 @@ def _overhang(s: Said) -> Words:
     return (
         f"Printed {lying}, {s.measured:.0f} mm2 lean out over air; {s.facts['process']} holds "
         f"{s.limit:.0f} mm2.",
-        "Give the walls more slope, raise the lettering less, or let it have supports.",
+        "Raise the lettering less, or engrave it.",
     )
 
 

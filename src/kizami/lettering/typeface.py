@@ -153,7 +153,7 @@ class Typeface:
     def __hash__(self) -> int:
         return hash(self.fingerprint)
 
-    @property
+    @cached_property
     def characters(self) -> frozenset[int]:
         """Code points that it has."""
         return frozenset(self._cmap)

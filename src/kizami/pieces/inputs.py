@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 
 import kizami
 from kizami.artwork.artwork import Artwork
+from kizami.errors import AdjustmentError
 from kizami.lettering.shipped import shipped_typeface, shipped_typeface_codes
 from kizami.lettering.typeface import Typeface
 from kizami.products.product import Product
@@ -52,23 +53,30 @@ class Inputs:
     def as_set(self) -> Inputs:
         """With its setting laid over product, size and words: what is made, and nothing set otherwise.
 
-        Raises
-        ------
-        AdjustmentError : there can be no such blank or size
+        Where there can be no such blank or size, as after a change of the product, the product's own stands
+        in their place, and an open question says so and holds the piece.
         """
         setting = self.setting
         if setting == AS_THE_PRODUCT:
             return self
-        product = _laid_over(setting, self.product)
+        question = self.open_question
+        try:
+            product = _laid_over(setting, self.product)
+            size = setting.size_of(product, self.size)
+        except AdjustmentError as error:
+            question = question or str(error)
+            product = _laid_over(replace(setting, body_mm=None, band_mm=None), self.product)
+            size = self.size
         language = product.arrangement.language
         shipped = setting.typeface and setting.typeface in shipped_typeface_codes()
         return replace(
             self,
             product=product,
-            size=setting.size_of(product, self.size),
+            size=size,
             wording=setting.words_of(self.wording, language),
             second=setting.words_of(setting.second_of(self.second), language),
             typeface=None if shipped else self.typeface,
+            open_question=question,
             setting=AS_THE_PRODUCT,
         )
 

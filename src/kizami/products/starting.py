@@ -1,4 +1,5 @@
-"""Products to begin with: one of every kind of blank, with the measures that such pieces usually have."""
+"""Products to begin with: one of every kind of blank, with the measures that such pieces usually have, and
+one on a body that a customer supplied."""
 
 from __future__ import annotations
 
@@ -8,9 +9,13 @@ from importlib.resources import files
 from types import MappingProxyType
 from typing import Any
 
-from kizami.products.product_file import product_tables
+import numpy as np
 
-__all__ = ["starting_products"]
+from kizami.blanks.supplied_body import SuppliedBody
+from kizami.products.product_file import product_tables
+from kizami.surfaces.protocol import FloatArray
+
+__all__ = ["starting_on", "starting_products"]
 
 
 @cache
@@ -18,3 +23,69 @@ def starting_products() -> Mapping[str, Mapping[str, Any]]:
     """Their tables by code, in the order in which they are shown."""
     text = (files("kizami") / "data" / "starting-products.toml").read_text("utf-8")
     return MappingProxyType({table["code"]: table for table in product_tables(text)})
+
+
+#: Of a supplied body: how far lettering reaches from its middle, as a share of the shorter side that it
+#: stands on; its height and what it keeps clear, as shares of that.
+_REACH, _HIGH, _CLEAR = 0.42, 0.6, 0.1
+_DEEP_MM, _OF_THICKNESS = 0.4, 0.2
+
+
+def starting_on(body: SuppliedBody, *, file: str, unit: str) -> dict[str, Any]:
+    """A product on a supplied body, but for its code and name: lettered on its broadest side, in the middle.
+
+    Parameters
+    ----------
+    file, unit : as products name the body's file, and the unit of its numbers where the file does not say it
+    """
+    low, high = body.vertices.min(axis=0), body.vertices.max(axis=0)
+    sides = high - low
+    # What is flat is lettered on its flat side, as it lies; of two that are alike the upper one.
+    outward = int(np.lexsort((-np.arange(3), np.round(sides, 3)))[0])
+    across = [axis for axis in range(3) if axis != outward]
+    point = _on_top(body, outward, (low + high) / 2.0, float(high[outward]))
+    radius = float(np.clip(_REACH * sides[across].min(), 1.0, 300.0))
+    greatest = round(max(0.5, _HIGH * radius), 1)
+    up = [0.0, 0.0, 0.0]
+    up[across[-1]] = 1.0
+    return {
+        "blank": {
+            "kind": "supplied shape",
+            "file": file,
+            **({"unit": unit} if unit else {}),
+            "point": [round(float(c), 3) for c in point],
+            "up": up,
+            "radius_mm": round(radius, 2),
+        },
+        "treatment": {
+            "kind": "engraved",
+            "depth_mm": round(max(0.05, min(_DEEP_MM, _OF_THICKNESS * float(sides[outward]))), 2),
+        },
+        "process": "lost-wax",
+        "material": "bronze",
+        "typeface": "noto-sans-bold",
+        "fit": {
+            "greatest_height_mm": greatest,
+            "lowest_height_mm": round(max(0.5, min(2.6, greatest / 2.0)), 1),
+            "clearance_mm": round(_CLEAR * radius, 2),
+            "tracking": 0.05,
+        },
+        "wording": {"kind": "name", "title_case": True},
+        "soundness": {"thicken": "where needed"},
+    }
+
+
+def _on_top(body: SuppliedBody, outward: int, middle: FloatArray, top: float) -> FloatArray:
+    """The place on a body's upper side nearest to its middle."""
+    start, end = middle.copy(), middle.copy()
+    start[outward], end[outward] = top + 1.0, top - 2000.0
+    hits = body.manifold.ray_cast(start.tolist(), end.tolist())
+    if hits:
+        return np.array(hits[0].position)
+    # Over a hole: the middle of the facet that looks up and is nearest to there.
+    corners = body.vertices[body.triangles]
+    normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    looks_up = np.flatnonzero(normals[:, outward] > 0.8 * np.linalg.norm(normals, axis=1))
+    middles = corners[looks_up if len(looks_up) else slice(None)].mean(axis=1)
+    nearest: FloatArray = middles[np.argmin(np.linalg.norm(middles - middle, axis=1))]
+    return nearest

@@ -347,6 +347,15 @@ def _shallower(sight: Sight) -> Iterator[Way]:
     yield from _deep(sight, -1.0)
 
 
+def _less_deep(sight: Sight) -> Iterator[Way]:
+    """By shares, where what is measured is no depth."""
+    now = depth_of(sight.product.treatment)
+    if now is None:
+        return
+    for share in (0.8, 0.6):
+        yield from way(2.0 * abs(math.log(share)), depth_mm=round(now * share, 2))
+
+
 def _deep(sight: Sight, sign: float) -> Iterator[Way]:
     now = depth_of(sight.product.treatment)
     if now is None or sight.worst.unit != "mm":
@@ -431,4 +440,5 @@ _CURES: dict[str, tuple[Ways, ...]] = {
     "loop-hold": (_thicker, _higher),
     "sharp-point": (_closed, _opened, _thicker, _typeface, _higher),
     "undercut": (_lower, _shallower),
+    "overhang": (_less_deep, _otherwise),
 }

@@ -18,8 +18,8 @@ from kizami.surfaces.protocol import FloatArray
 
 __all__ = ["fewer_times", "larger_size", "moved", "thicker_blank", "wider_band"]
 
-#: Places that are looked at, along and across, and how often the best of them is looked at more closely.
-_ALONG, _ACROSS, _CLOSER = 15, 9, 2
+#: Places that are looked at, along and across, and how often, each time more closely about the best.
+_ALONG, _ACROSS, _LOOKS = 15, 9, 3
 #: Lettering must come larger by this share for another place to be worth it, and moves in such steps, mm.
 _WORTH, _STEP_MM = 1.03, 0.05
 
@@ -49,18 +49,20 @@ def moved(sight: Sight) -> Iterator[Way]:
 
 def _roomiest(region: shapely.Geometry, half: FloatArray) -> tuple[FloatArray | None, float]:
     """The middle of the largest box of these proportions in a region, and its share of the box."""
-    low_u, low_v, high_u, high_v = region.bounds
+    low, high = np.reshape(region.bounds, (2, 2))
     best, share = None, 0.0
-    for closer in range(_CLOSER + 1):
-        if best is not None:
-            reach = np.array([(high_u - low_u) / _ALONG, (high_v - low_v) / _ACROSS]) / 4.0**closer * 2.0
-            (low_u, low_v), (high_u, high_v) = best - reach, best + reach
-        along, across = np.linspace(low_u, high_u, _ALONG), np.linspace(low_v, high_v, _ACROSS)
-        middles = np.stack(np.meshgrid(along, across), axis=-1).reshape(-1, 2)
+    for _ in range(_LOOKS):
+        places = np.linspace(low[0], high[0], _ALONG), np.linspace(low[1], high[1], _ACROSS)
+        middles = np.stack(np.meshgrid(*places), axis=-1).reshape(-1, 2)
         shares = _shares(region, middles, half)
         found = int(np.argmax(shares))
         if shares[found] > share + 1e-9:
             best, share = middles[found], float(shares[found])
+        if best is None:
+            break
+        # From here on between the neighbours of the best one.
+        apart = (high - low) / (_ALONG - 1, _ACROSS - 1)
+        low, high = best - apart, best + apart
     return best, share
 
 

@@ -111,6 +111,10 @@ _bodies = MadeOnce(
 )
 
 
+#: What the Catalogue's addresses name besides products.
+_PAGES = frozenset({"new", "typefaces", "shapes", "keep-file", "products.toml"})
+
+
 class ProductQuerySet(models.QuerySet["Product"]):
     """Table-level questions about products."""
 
@@ -160,6 +164,10 @@ class ProductQuerySet(models.QuerySet["Product"]):
         """
         own = ShopTypeface.objects.values_list("code", flat=True)
         spec = product_from_table(table, typefaces=tuple(own), bodies=stored_body)
+        if spec.code in _PAGES:
+            raise CatalogueError(
+                f"“{spec.code}” is the name of a page of the Catalogue; choose another code."
+            )
         digest = hashlib.sha256(json.dumps(table, sort_keys=True).encode()).hexdigest()
         with transaction.atomic():
             # Two who keep the same product wait for each other here, whether it has a version yet or not.

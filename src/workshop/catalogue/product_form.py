@@ -19,7 +19,7 @@ from kizami.products.lettering_tables import TREATMENT_TABLES
 from kizami.products.values import Table
 from workshop.catalogue.models import ShopTypeface
 
-__all__ = ["ProductField", "changed_table", "fields_of"]
+__all__ = ["ProductField", "changed_table", "fields_of", "typeface_names"]
 
 _UNITS = {"mm": "mm", "deg": "°"}
 #: What the trade calls a value, where the key of the products file does not say it by itself; and its unit,
@@ -96,9 +96,21 @@ class ProductField:
     is_text: bool = False
 
 
-def fields_of(table: Mapping[str, Any]) -> list[ProductField]:
-    """What may be changed, in the order in which a piece is thought of."""
-    return [*_blank(table), *_treatment(table), *_lettering(table), *_further(table), *_making(table)]
+def typeface_names() -> dict[str, str]:
+    """Every typeface by its code, the shop's own after those that ship."""
+    named = {code: t.name for code, t in shipped_typefaces().items()}
+    return named | dict(ShopTypeface.objects.values_list("code", "name"))
+
+
+def fields_of(table: Mapping[str, Any], typefaces: Mapping[str, str] | None = None) -> list[ProductField]:
+    """What may be changed, in the order in which a piece is thought of.
+
+    Parameters
+    ----------
+    typefaces : as `typeface_names` gives them, for whoever asks for many tables
+    """
+    named = typeface_names() if typefaces is None else typefaces
+    return [*_blank(table), *_treatment(table), *_lettering(table, named), *_further(table), *_making(table)]
 
 
 def _field(key: str, value: Any, *, part: str, prefix: str, **more: Any) -> ProductField:
@@ -153,10 +165,8 @@ def _keys(kind: type[Table], table: Mapping[str, Any], **where: str) -> Iterator
                 yield _field(key.name, " ".join(f"{c:g}" for c in value), is_vector=True, **where)
 
 
-def _lettering(table: Mapping[str, Any]) -> Iterator[ProductField]:
+def _lettering(table: Mapping[str, Any], named: Mapping[str, str]) -> Iterator[ProductField]:
     yield from _fit(table, part="Lettering")
-    named = {code: t.name for code, t in shipped_typefaces().items()}
-    named |= dict(ShopTypeface.objects.values_list("code", "name"))
     yield _field(
         "typeface", table.get("typeface", ""), part="Lettering", prefix="", choices=tuple(named.items())
     )

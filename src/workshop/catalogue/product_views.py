@@ -34,6 +34,7 @@ from workshop.catalogue.samples import (
     shown_of,
     strip_of,
 )
+from workshop.catalogue.versions import versions_of
 from workshop.drawing.turning import colours_of, stand_of
 from workshop.drawing.unrolled import unrolled_areas
 
@@ -89,6 +90,7 @@ def product(request: HttpRequest, code: str) -> HttpResponse:
         "place": "catalogue",
         "product": row,
         "fields": fields_of(row.table),
+        "versions": versions_of(row),
         "names_tried": _NAMES_TRIED,
         **_wall(row.to_spec()),
         "query": "",

@@ -1,4 +1,4 @@
-"""A product from nothing: from a usual one of its kind, or as a copy of another."""
+"""A product from nothing: from a usual one of its kind, on a supplied shape, or as a copy of another."""
 
 from __future__ import annotations
 
@@ -13,8 +13,8 @@ from django.views.decorators.http import require_GET, require_POST
 
 from kizami.errors import CatalogueError, KizamiError
 from kizami.products.product_file import product_from_table
-from kizami.products.starting import starting_products
-from workshop.catalogue.models import Product
+from kizami.products.starting import starting_on, starting_products
+from workshop.catalogue.models import Product, SuppliedFile, stored_body
 from workshop.catalogue.samples import sample_laid_out, shown_of, strip_of
 
 #: As long as the columns that hold them.
@@ -102,6 +102,19 @@ def copy(request: HttpRequest, code: str) -> HttpResponse:
     if made is None:
         return redirect("catalogue:product", code=code)
     messages.success(request, f"{made.name} is a copy of {row.name}. Change what it has otherwise.")
+    return redirect("catalogue:product", code=made.code)
+
+
+@require_POST
+def on_shape(request: HttpRequest, pk: int) -> HttpResponse:
+    """Begin a product on a shape that a customer sent, lettered on its broadest side."""
+    row = get_object_or_404(SuppliedFile, pk=pk)
+    made = _begun(request, starting_on(stored_body(row.name, row.unit), file=row.name, unit=row.unit))
+    if made is None:
+        return redirect("catalogue:shapes")
+    messages.success(
+        request, f"{made.name} is here. Double-click the turning piece to letter another place of it."
+    )
     return redirect("catalogue:product", code=made.code)
 
 

@@ -18,6 +18,7 @@ urlpatterns = [
     path("new/", starting_views.new, name="new"),
     path("new/begin/", starting_views.start, name="start"),
     path("new/<str:kind>/", starting_views.start_sample, name="start-sample"),
+    path("shapes/<int:pk>/begin/", starting_views.on_shape, name="start-on-shape"),
     path("products.toml", product_views.all_files, name="all-files"),
     path("keep-file/", product_views.keep_file, name="keep-file"),
     path("<str:code>/", product_views.product, name="product"),

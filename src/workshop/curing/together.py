@@ -16,6 +16,8 @@ __all__ = ["MOST_SHOWN", "Cause", "gathered_by_cause"]
 #: Lines of one cause that are shown at once; the others follow once these are cured.
 MOST_SHOWN = 60
 _MOST_LETTERS = 5
+#: A cure that departs by more is for somebody to tick: another typeface, say, or half the width.
+_FAR = 1.5
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -37,8 +39,10 @@ class HeldLine:
 
     @property
     def is_ticked(self) -> bool:
-        """Taken with the others unless somebody says no: what the customer must say is not."""
-        return self.is_curable and self.cure is not None and not self.cure.asks
+        """Taken with the others unless somebody says no: not what the customer must say, nor what departs far
+        from its product."""
+        cure = self.cure
+        return self.is_curable and cure is not None and not cure.asks and cure.cost <= _FAR
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)

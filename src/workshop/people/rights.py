@@ -102,6 +102,7 @@ RIGHTS_OF: dict[str, str] = {
     "catalogue:new": SIGNED_IN,
     "catalogue:start-sample": SIGNED_IN,
     "catalogue:start": "catalogue.change_catalogue",
+    "catalogue:start-on-shape": "catalogue.change_catalogue",
     "catalogue:copy-product": "catalogue.change_catalogue",
     "catalogue:sample": SIGNED_IN,
     "catalogue:wall": SIGNED_IN,

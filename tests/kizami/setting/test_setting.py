@@ -381,7 +381,14 @@ def test_a_wider_band_and_another_size_are_those_that_are_made() -> None:
             {**RING_TABLE, "blank": {**RING_TABLE["blank"], "outer": "domed", "rise_mm": 0.4}}), "no such blank"),
     ],
 )  # fmt: skip
-def test_what_can_not_be_is_refused(setting: Setting, of: Product, says: str) -> None:
-    base = replace(inputs(of, "Ann"), setting=setting, size=parse_ring_size("54", default=SizeSystem.ISO))
+def test_what_can_not_be_is_refused_and_where_it_stands_already_the_piece_is_held(
+    setting: Setting, of: Product, says: str
+) -> None:
+    size = parse_ring_size("54", default=SizeSystem.ISO)
     with pytest.raises(AdjustmentError, match=says):
-        _ = base.as_set
+        setting.size_of(setting.on(of), size)
+    # A product may have changed since: one line never stops a list.
+    made = make_piece(replace(inputs(of, "Ann"), setting=setting, size=size))
+    assert made.stage == "held" and made.laid_out.inputs.size == size
+    assert any(says in f.message for f in made.findings if f.code == "wording-settled")
+    assert made.fingerprint != make_piece(inputs(of, "Ann")).fingerprint

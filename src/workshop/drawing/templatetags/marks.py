@@ -93,6 +93,7 @@ _LEADS = {
     "closed-middles": "set-one_piece", "islands": "set-one_piece", "letters-in-shape": "set-shape",
     "letter-stretch": "set-shape", "missing-character": "wording", "sharp-point": "set-gaps",
     "edge-made": "set-thicken_by_mm", "draft-made": "set-thicken_by_mm", "undercut": "set-treatment",
+    "overhang": "set-depth_mm", "slivers": "set-height_mm",
 }  # fmt: skip
 
 

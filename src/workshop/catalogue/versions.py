@@ -1,0 +1,91 @@
+"""What a version of a product changes against the one before, in the words of its page."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from workshop.catalogue.models import Product
+from workshop.catalogue.product_form import fields_of, typeface_names
+
+__all__ = ["VersionTold", "told_between", "versions_of"]
+
+#: So many are told on a product's page, the newest first.
+_MOST_TOLD = 12
+_LONGEST = 40
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class VersionTold:
+    """One version.
+
+    Attributes
+    ----------
+    said : what it changed, each in a few words; of the first one nothing
+    """
+
+    number: int
+    made_at: datetime
+    said: tuple[str, ...]
+
+
+def versions_of(product: Product) -> list[VersionTold]:
+    """The newest versions of a product, each against the one before."""
+    rows = list(Product.objects.filter(code=product.code).order_by("-version")[: _MOST_TOLD + 1])
+    told, named = [], typeface_names()
+    for row, before in zip(rows, [*rows[1:], None], strict=True):
+        said = () if before is None else tuple(told_between(before.table, row.table, named))
+        told.append(VersionTold(number=row.version, made_at=row.made_at, said=said))
+    return told[:_MOST_TOLD]
+
+
+def told_between(
+    before: Mapping[str, Any], after: Mapping[str, Any], typefaces: Mapping[str, str]
+) -> Iterator[str]:
+    """What differs between two tables of a product.
+
+    What the page has fields for is told by their names; of the rest the keys of the products file.
+
+    Parameters
+    ----------
+    typefaces : names by code
+    """
+    if before.get("name") != after.get("name"):
+        yield f"called {after.get('name')}"
+    old = {field.name: field for field in fields_of(before, typefaces)}
+    new = {field.name: field for field in fields_of(after, typefaces)}
+    for name, field in new.items():
+        was = old.get(name)
+        if was is None or was.value != field.value:
+            names = dict(field.choices)
+            now = _short(names.get(field.value, field.value))
+            from_ = "" if was is None else f"{_short(names.get(was.value, was.value))} → "
+            yield f"{field.part.lower()}: {field.label} {from_}{now} {field.unit}".rstrip()
+    flat = _flat(before), _flat(after)
+    known = {*old, *new, "name", "code"}
+    for key in sorted({*flat[0], *flat[1]} - known):
+        if flat[0].get(key) != flat[1].get(key) and not key.startswith("blank.kind"):
+            yield f"{key.replace('.', ', ').replace('_', ' ')}: {_short(flat[1].get(key, 'as usual'))}"
+
+
+def _flat(table: Mapping[str, Any], prefix: str = "") -> dict[str, Any]:
+    """Values by their whole keys."""
+    found: dict[str, Any] = {}
+    for key, value in table.items():
+        if isinstance(value, Mapping):
+            found |= _flat(value, f"{prefix}{key}.")
+        elif isinstance(value, list) and value and isinstance(value[0], Mapping):
+            for number, row in enumerate(value):
+                found |= _flat(row, f"{prefix}{key}.{number}.")
+        else:
+            found[f"{prefix}{key}"] = value
+    return found
+
+
+def _short(value: Any) -> str:
+    if isinstance(value, float):
+        return f"{value:g}"
+    text = ", ".join(str(one) for one in value) if isinstance(value, list) else str(value)
+    return text if len(text) <= _LONGEST else f"{text[: _LONGEST - 1]}…"
