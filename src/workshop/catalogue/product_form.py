@@ -63,6 +63,7 @@ _CALLED: dict[str, tuple[str, str]] = {
     "most_lines": ("lines at most", ""),
     "leading": ("distance between lines", "× height"),
     "bolder_lowest_height_mm": ("bolder cut, at least", "mm high"),
+    "most_departure": ("remedies by itself depart at most", ""),
     "exact_width_mm": ("exactly", "mm wide"),
     "exact_height_mm": ("exactly", "mm high"),
     "kind": ("lettering is", ""),

@@ -22,6 +22,7 @@ from kizami.pieces.laying_out import LaidOut
 from kizami.pieces.letters_held import NeverHeld, common_letters, letter_held
 from kizami.products.product import Product as ProductSpec
 from kizami.products.product_file import product_from_table, product_tables, write_products
+from kizami.remedies.by_itself import cured_by_itself
 from kizami.solids.quality import lettering_quality
 from workshop.catalogue.models import Product, ProductSample, ShopTypeface, stored_body, typeface_named
 from workshop.catalogue.portions import Portion, counted, next_portion
@@ -250,8 +251,9 @@ def _tried_from(spec: ProductSpec, start: int) -> Portion[Misfit | NeverHeld | N
 
     def work(trial: tuple[bool, str]) -> Misfit | NeverHeld | None:
         is_name, text = trial
-        try_it = misfit_of if is_name else letter_held
-        return try_it(spec, text, size=size, typeface=typeface)
+        if is_name:
+            return misfit_of(spec, text, size=size, typeface=typeface, cured=cured_by_itself)
+        return letter_held(spec, text, size=size, typeface=typeface)
 
     trials = [(True, name) for name in names] + [(False, letter) for letter in common_letters(spec)]
     return next_portion(trials, work, start=start)

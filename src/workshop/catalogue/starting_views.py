@@ -15,6 +15,7 @@ from kizami.errors import CatalogueError, KizamiError
 from kizami.products.product_file import product_from_table
 from kizami.products.starting import starting_on, starting_products
 from workshop.catalogue.models import Product, SuppliedFile, stored_body
+from workshop.catalogue.product_form import fields_of
 from workshop.catalogue.samples import sample_laid_out, shown_of, strip_of
 
 #: As long as the columns that hold them.
@@ -43,12 +44,8 @@ def _wall(chosen: str, *, code: str, name: str) -> dict[str, Any]:
 
 def _row(kind: str) -> dict[str, Any]:
     table = starting_products()[kind]
-    blank = table["blank"]
-    measures = [
-        f"{key.removesuffix('_mm').replace('_', ' ')} {value:g}"
-        for key, value in blank.items()
-        if key in _SHOWN and value
-    ]
+    # In the words of its page.
+    measures = [f"{f.label} {f.value:g}" for f in fields_of(table, {}) if f.name in _SHOWN and f.value]
     return {
         "kind": kind,
         "name": table["name"],
@@ -59,8 +56,8 @@ def _row(kind: str) -> dict[str, Any]:
 
 #: Measures that tell how large a piece is.
 _SHOWN = (
-    "diameter_mm", "length_mm", "width_mm", "height_mm", "head_length_mm", "head_width_mm", "low_mm",
-    "high_mm", "wall_mm", "thickness_mm",
+    "blank.diameter_mm", "blank.length_mm", "blank.width_mm", "blank.height_mm", "blank.head_length_mm",
+    "blank.head_width_mm", "blank.low_mm", "blank.high_mm", "blank.wall_mm", "blank.thickness_mm",
 )  # fmt: skip
 
 
