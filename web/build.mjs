@@ -15,7 +15,7 @@ execFileSync(
 );
 await build({
   absWorkingDir: here,
-  entryPoints: ["kizami.js", "turning.js", "bench.js", "runs.js"],
+  entryPoints: ["kizami.js", "turning.js", "bench.js", "runs.js", "product.js"],
   outdir: out,
   bundle: true,
   minify: true,

@@ -289,8 +289,10 @@ class TurningView {
   stand(view, extent) {
     // Far enough for the whole diagonal, and for what stands tall seen from the front.
     const size = Math.max(extent.length(), view === "band" ? extent.z * 1.5 : 0);
+    // From further away where there is less room beside than above it.
+    const narrow = Math.max(1, 1.25 / this.camera.aspect);
     const from = view === "band" ? new Vector3(0.25, -1, 0.55) : new Vector3(0.1, -0.7, 1);
-    this.camera.position.copy(from.normalize().multiplyScalar(size * 1.75));
+    this.camera.position.copy(from.normalize().multiplyScalar(size * 1.75 * narrow));
     const lamp = view === "band" ? new Vector3(-1.1, -0.75, 1) : new Vector3(-1.2, 0.9, 0.6);
     // A plate lies level under the bright ceiling of the surroundings and needs less.
     this.lamp.intensity = view === "band" ? 1.7 : 0.9;

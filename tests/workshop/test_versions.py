@@ -8,7 +8,7 @@ import pytest
 from django.urls import reverse
 
 from workshop.catalogue.models import Product
-from workshop.catalogue.product_form import typeface_names
+from workshop.catalogue.product_fields import typeface_names
 from workshop.catalogue.versions import told_between, versions_of
 
 pytestmark = pytest.mark.django_db
@@ -39,8 +39,14 @@ def changed(table: dict, **values: object) -> dict:
         ({"blank__thickness_mm": 3.25}, ["blank: thickness 2.8 → 3.25 mm"]),
         ({"typeface": "vollkorn-bold"}, ["lettering: typeface Noto Sans Bold → Vollkorn Bold"]),
         ({"name": "Night tag"}, ["called Night tag"]),
-        ({"wording": {"kind": "name"}}, ["wording, title case: as usual"]),
-        ({"fit__steps": ["lower"]}, ["fit, steps: lower"]),
+        ({"wording": {"kind": "name"}}, ["what may stand on it: capitals at beginnings only yes → no"]),
+        (
+            {"fit__steps": ["lower"]},
+            [
+                "when it does not fit: tried, one after the other "
+                "lower letters, leave the second wording… → lower letters"
+            ],
+        ),
     ],
 )
 def test_each_change_is_told_once_in_the_words_of_the_page(

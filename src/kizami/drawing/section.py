@@ -1,4 +1,4 @@
-"""A section through a finished piece at its lettering, with its dimensions.
+"""A section through a finished piece at its lettering, with what its treatment measures.
 
 The cut stands square on the area at its anchor and runs along v, so that what is engraved, raised or
 pierced there is seen in profile, with the wall behind it.
@@ -6,16 +6,18 @@ pierced there is seen in profile, with the wall behind it.
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import manifold3d as m3
 import numpy as np
 import shapely
 
+from kizami.as_made.treatment import CutOut, Engraved, InRecess, Raised, Treatment
 from kizami.blanks.area import Area
-from kizami.drawing.paths import number, path_data
-from kizami.drawing.unrolled import Drawing
+from kizami.drawing.measured_views import Pointed, Span, View
 from kizami.surfaces.protocol import FloatArray
 
-__all__ = ["cutting_frame", "section_drawing", "section_of"]
+__all__ = ["cutting_frame", "section_of", "section_view"]
 
 
 def section_of(
@@ -63,59 +65,44 @@ def cutting_frame(area: Area, at: tuple[float, float]) -> FloatArray:
     return matrix
 
 
-def section_drawing(
-    body: m3.Manifold,
-    area: Area,
-    *,
-    at: tuple[float, float] | None = None,
-    px: tuple[float, float] = (420, 300),
-) -> Drawing:
-    """The section nearest to the lettering, with overall dimensions along both sides.
+def section_view(
+    body: m3.Manifold, area: Area, treatment: Treatment, *, at: tuple[float, float] | None = None
+) -> View | None:
+    """The section with what the treatment's measures are of, to be drawn; None where nothing is cut.
 
     Parameters
     ----------
-    px : the space on the screen that it is drawn for, from which the size of the figures follows
+    at : (u, v) within a letter
     """
-    cut = section_of(body, area, at=at)
+    u, v = at or area.anchor
+    cut = section_of(body, area, at=(u, v))
     if cut.is_empty:
-        return Drawing(view_box=(0.0, 0.0, 1.0, 1.0), content="")
+        return None
     # A ring is cut twice; only the side that is lettered is drawn.
     deepest = -1.2 * area.through_mm
-    shown = shapely.MultiPolygon([p for p in cut.geoms if p.bounds[3] > deepest])
-    if shown.is_empty:
-        shown = cut
-    low_v, low_h, high_v, high_h = shown.bounds
-    width, height = high_v - low_v, high_h - low_h
-    text = max((width + 1e-9) / (px[0] - 120.0), (height + 1e-9) / (px[1] - 80.0)) * 13.0
-    gap = text * 0.9
-    parts = [
-        f'<path class="k-cut" fill-rule="evenodd" d="{path_data(shown, top_mm=high_h)}"/>',
-        _across(low_v, high_v, height + gap, text),
-        _upward(high_v + gap, 0.0, height, text),
-    ]
-    return Drawing(
-        view_box=(low_v - text, -text, width + text * 7.0, height + gap + text * 3.0), content="".join(parts)
+    shown = shapely.MultiPolygon([p for p in cut.geoms if p.bounds[3] > deepest]) or cut
+    return View(
+        title="at the lettering", shape=shown, measures=tuple(_measures(treatment, shown)), is_cut=True
     )
 
 
-def _across(start: float, end: float, y: float, text: float) -> str:
-    tick, long = number(text * 0.7), number(y - text * 0.35)
-    a, b = number(start), number(end)
-    line = f"M{a} {number(y)}H{b}M{a} {long}v{tick}M{b} {long}v{tick}"
-    return _dimension(line, (start + end) / 2, y + text * 1.3, text, end - start, anchor="middle")
-
-
-def _upward(x: float, start: float, end: float, text: float) -> str:
-    tick, long = number(text * 0.7), number(x - text * 0.35)
-    a, b = number(start), number(end)
-    line = f"M{number(x)} {a}V{b}M{long} {a}h{tick}M{long} {b}h{tick}"
-    return _dimension(
-        line, x + text * 0.7, (start + end) / 2 + text * 0.35, text, end - start, anchor="start"
-    )
-
-
-def _dimension(line: str, x: float, y: float, text: float, length_mm: float, *, anchor: str) -> str:
-    return (
-        f'<path class="k-rule" fill="none" d="{line}"/><text class="k-label" x="{number(x)}" y="{number(y)}" '
-        f'font-size="{number(text)}" text-anchor="{anchor}">{length_mm:.2f} mm</text>'
-    )
+def _measures(treatment: Treatment, shown: shapely.MultiPolygon) -> Iterator[Span | Pointed]:
+    """Heights against the skin of the area; the cut is made where v is 0, within a letter."""
+    right = shown.bounds[2]
+    match treatment:
+        case Engraved():
+            yield Span(key="depth_mm", start=(0.0, -treatment.depth_mm), end=(right, 0.0), side="right")
+        case Raised():
+            yield Span(key="height_mm", start=(right, 0.0), end=(0.0, treatment.height_mm), side="right")
+            yield Span(key="root_mm", start=(0.0, -treatment.root_mm), end=(0.0, 0.0), side="left")
+        case InRecess():
+            floor = -treatment.depth_mm
+            yield Span(key="depth_mm", start=(0.0, floor), end=(right, 0.0), side="right")
+            yield Span(
+                key="height_mm", start=(0.0, floor), end=(0.0, floor + treatment.height_mm), side="left"
+            )
+            yield Span(key="root_mm", start=(0.0, floor - treatment.root_mm), end=(0.0, floor), side="left")
+        case CutOut():
+            yield Span(key="thickness_mm", start=(0.0, 0.0), end=(0.0, treatment.thickness_mm), side="right")
+        case _:
+            pass

@@ -9,6 +9,7 @@ from typing import Any, Self
 
 from django.conf import settings
 from django.db import connection, models, transaction
+from django.shortcuts import get_object_or_404
 
 from kizami import RECIPE
 from kizami.blanks.supplied_body import SuppliedBody
@@ -243,7 +244,7 @@ class ProductSample(models.Model):
     """A version of a product with a sample wording on it, as the Catalogue's list shows it."""
 
     #: Raise the second number when the same sample would be drawn otherwise.
-    DRAWN_BY = f"{RECIPE}.2"
+    DRAWN_BY = f"{RECIPE}.3"
 
     product = models.OneToOneField(Product, on_delete=models.CASCADE, primary_key=True, related_name="sample")
     drawn_by = models.CharField(max_length=20)
@@ -259,3 +260,13 @@ class ProductSample(models.Model):
 
     def __str__(self) -> str:
         return f"{self.product}: {self.said}"
+
+
+def current_product(code: str) -> Product:
+    """The newest version of a product, for pages.
+
+    Raises
+    ------
+    django.http.Http404 : there is none of this code
+    """
+    return get_object_or_404(Product.objects.current(), code=code)

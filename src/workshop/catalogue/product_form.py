@@ -1,238 +1,156 @@
-"""The fields of a product's table that the Catalogue lets people change, and a table changed by them.
-
-What a form can't show, such as fit steps and arrangements, is changed in the product's file.
-"""
+"""A product's table changed by the fields of its page."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping, Sequence
 from copy import deepcopy
-from dataclasses import dataclass
 from typing import Any
 
 from kizami.errors import CatalogueError
-from kizami.lettering.shipped import shipped_typefaces
-from kizami.processes import shipped_materials, shipped_processes
-from kizami.products.blank_tables import BLANK_TABLES
-from kizami.products.keys import KeyKind, keys_of
-from kizami.products.lettering_tables import TREATMENT_TABLES
-from kizami.products.values import Table
-from workshop.catalogue.models import ShopTypeface
+from kizami.products.lettering_tables import KINDS, TREATMENT_TABLES
+from workshop.catalogue.kinds_of_tables import FIRST, KIND_TABLES, ORNAMENT_TABLES, ORNAMENTS
+from workshop.catalogue.product_fields import YES_NO, ProductField, fields_of
 
-__all__ = ["ProductField", "changed_table", "fields_of", "typeface_names"]
+__all__ = ["changed_table", "given_of"]
 
-_UNITS = {"mm": "mm", "deg": "°"}
-#: What the trade calls a value, where the key of the products file does not say it by itself; and its unit,
-#: where it is none of the usual.
-_CALLED: dict[str, tuple[str, str]] = {
-    "outer": ("outer side", ""),
-    "inner": ("inner side", ""),
-    "seam_mm": ("kept clear at the seam", "mm"),
-    "rise_mm": ("rise of the middle", "mm"),
-    "rim_mm": ("rim, width", "mm"),
-    "ease_mm": ("inner edges eased by", "mm"),
-    "fillet_mm": ("rounded inner corner, radius", "mm"),
-    "corner_mm": ("rounded corner, radius", "mm"),
-    "hole_mm": ("hole, across", "mm"),
-    "web_mm": ("left round the hole", "mm"),
-    "tray_mm": ("tray, depth", "mm"),
-    "edge_mm": ("rims of the piece taken off by", "mm"),
-    "edge": ("letters’ edges", ""),
-    "round_mm": ("rounded rim, radius", "mm"),
-    "low_mm": ("across at the lower end", "mm"),
-    "high_mm": ("across at the upper end", "mm"),
-    "bore_mm": ("bore, across", "mm"),
-    "sectors": ("sides to letter", ""),
-    "dome_mm": ("dome, rise", "mm"),
-    "frame_mm": ("frame, width", "mm"),
-    "curve_mm": ("bent to a radius of", "mm"),
-    "radius_mm": ("lettered as far as", "mm"),
-    "point": ("lettered about, x y z", "mm"),
-    "up": ("reading upwards, x y z", ""),
-    "follow_edges": ("lettering over bends", ""),
-    "floor": ("floor of the letters", ""),
-    "draft_deg": ("slope of the walls", "°"),
-    "root_mm": ("sunk into the piece", "mm"),
-    "margin_mm": ("recess beyond the letters", "mm"),
-    "greatest_height_mm": ("letters at most", "mm high"),
-    "lowest_height_mm": ("letters at least", "mm high"),
-    "clearance_mm": ("kept clear all round", "mm"),
-    "tracking": ("spacing between letters", "× height"),
-    "tightest": ("spacing at the tightest", "× height"),
-    "narrowest": ("letters narrowed to", "× width"),
-    "most_lines": ("lines at most", ""),
-    "leading": ("distance between lines", "× height"),
-    "bolder_lowest_height_mm": ("bolder cut, at least", "mm high"),
-    "most_departure": ("remedies by itself depart at most", ""),
-    "exact_width_mm": ("exactly", "mm wide"),
-    "exact_height_mm": ("exactly", "mm high"),
-    "kind": ("lettering is", ""),
-}
-#: What a number is when a product gets a treatment that it had not before.
-_USUAL = {"depth_mm": 0.5, "height_mm": 0.5, "root_mm": 0.4, "margin_mm": 1.0, "thickness_mm": 2.0}
-_YES_NO = (("no", "no"), ("yes", "yes"))
+#: Values by the names of fields; several for those that take several.
+Given = Mapping[str, str | Sequence[str]]
 
 
-@dataclass(frozen=True, kw_only=True, slots=True)
-class ProductField:
-    """One value.
-
-    Attributes
-    ----------
-    name : of the form field: part and key, or the key alone
-    part, label, unit : for people
-    value : as it stands
-    choices : (value, label) for words; empty for numbers
-    is_vector : three numbers in one field
-    is_text : words as they are
-    """
-
-    name: str
-    part: str
-    label: str
-    unit: str
-    value: Any
-    choices: tuple[tuple[str, str], ...] = ()
-    is_vector: bool = False
-    is_text: bool = False
+def given_of(values: Any) -> dict[str, list[str]]:
+    """What a request says, from its QueryDict."""
+    return {name: list(several) for name, several in values.lists()}
 
 
-def typeface_names() -> dict[str, str]:
-    """Every typeface by its code, the shop's own after those that ship."""
-    named = {code: t.name for code, t in shipped_typefaces().items()}
-    return named | dict(ShopTypeface.objects.values_list("code", "name"))
+def changed_table(table: Mapping[str, Any], given: Given, *, with_gone: bool = False) -> dict[str, Any]:
+    """A product's table with other values; what is not given stays.
 
-
-def fields_of(table: Mapping[str, Any], typefaces: Mapping[str, str] | None = None) -> list[ProductField]:
-    """What may be changed, in the order in which a piece is thought of.
+    Kinds are changed first, as the other fields are those of the kind: a shape that becomes an arc begins
+    with a usual one, and what is given for it is read then.
 
     Parameters
     ----------
-    typefaces : as `typeface_names` gives them, for whoever asks for many tables
-    """
-    named = typeface_names() if typefaces is None else typefaces
-    return [*_blank(table), *_treatment(table), *_lettering(table, named), *_further(table), *_making(table)]
-
-
-def _field(key: str, value: Any, *, part: str, prefix: str, **more: Any) -> ProductField:
-    words = key.split("_")
-    unit = _UNITS.get(words[-1], "")
-    label = " ".join(words[:-1] if unit else words)
-    # A height of letters and one of the blank are two things.
-    if key == "height_mm":
-        label = "stand proud" if prefix.endswith("treatment.") else "height of the face"
-    label, unit = _CALLED.get(key, (label, unit))
-    return ProductField(name=f"{prefix}{key}", part=part, label=label, unit=unit, value=value, **more)
-
-
-def _words(valid: tuple[str, ...]) -> tuple[tuple[str, str], ...]:
-    return tuple((word, word) for word in valid)
-
-
-def _blank(table: Mapping[str, Any]) -> Iterator[ProductField]:
-    blank = table.get("blank", {})
-    kind = BLANK_TABLES[blank["kind"]]
-    where = {"part": "Blank", "prefix": "blank."}
-    yield from _keys(kind, blank, **where)
-    if len(kind.areas) > 1:
-        area = table.get("area", kind.areas[0])
-        yield _field("area", area, part="Blank", prefix="", choices=_words(kind.areas))
-
-
-def _treatment(
-    table: Mapping[str, Any], *, part: str = "Treatment", prefix: str = ""
-) -> Iterator[ProductField]:
-    treatment = table.get("treatment", {})
-    where = {"part": part, "prefix": f"{prefix}treatment."}
-    # A name piece is cut out and nothing else is.
-    kinds = tuple(kind for kind in TREATMENT_TABLES if kind != "cut-out")
-    if treatment["kind"] in kinds:
-        yield _field("kind", treatment["kind"], choices=_words(kinds), **where)
-    yield from _keys(TREATMENT_TABLES[treatment["kind"]], treatment, **where)
-
-
-def _keys(kind: type[Table], table: Mapping[str, Any], **where: str) -> Iterator[ProductField]:
-    """What of a table a form can show; points and files are changed otherwise."""
-    for key in keys_of(kind):
-        value = table.get(key.name, key.usual)
-        match key.kind:
-            case KeyKind.NUMBER:
-                yield _field(key.name, value, **where)
-            case KeyKind.WORD:
-                yield _field(key.name, value, choices=_words(key.words), **where)
-            case KeyKind.FLAG:
-                yield _field(key.name, "yes" if value else "no", choices=_YES_NO, **where)
-            case KeyKind.VECTOR:
-                yield _field(key.name, " ".join(f"{c:g}" for c in value), is_vector=True, **where)
-
-
-def _lettering(table: Mapping[str, Any], named: Mapping[str, str]) -> Iterator[ProductField]:
-    yield from _fit(table, part="Lettering")
-    yield _field(
-        "typeface", table.get("typeface", ""), part="Lettering", prefix="", choices=tuple(named.items())
-    )
-
-
-def _fit(table: Mapping[str, Any], *, part: str, prefix: str = "") -> Iterator[ProductField]:
-    for key, value in table.get("fit", {}).items():
-        if isinstance(value, int | float) and not isinstance(value, bool):
-            yield _field(key, value, part=part, prefix=f"{prefix}fit.")
-
-
-def _further(table: Mapping[str, Any]) -> Iterator[ProductField]:
-    """Treatment and heights of further areas, each a part of the form."""
-    for number, row in enumerate(table.get("also", [])):
-        where = {"part": f"Also on the {row['area']}", "prefix": f"also.{number}."}
-        if "text" in row:
-            yield _field("text", row["text"], is_text=True, **where)
-        yield from _treatment(row, **where)
-        yield from _fit(row, **where)
-
-
-def _making(table: Mapping[str, Any]) -> Iterator[ProductField]:
-    processes = tuple((code, p.name) for code, p in shipped_processes().items())
-    materials = tuple((code, m.name) for code, m in shipped_materials().items())
-    yield _field("process", table.get("process", ""), part="Making", prefix="", choices=processes)
-    yield _field("material", table.get("material", ""), part="Making", prefix="", choices=materials)
-
-
-def changed_table(table: Mapping[str, Any], given: Mapping[str, str]) -> dict[str, Any]:
-    """A product's table with other values; what is not given stays, and what is usual is not written.
+    with_gone : further areas and ornaments that are taken off stay, marked as gone, so that fields keep their
+        places; such a table is for fields only
 
     Raises
     ------
     CatalogueError : a value is no number
     """
     changed: dict[str, Any] = deepcopy(dict(table))
-    rows = [("", changed), *((f"also.{n}.", row) for n, row in enumerate(changed.get("also", [])))]
-    for prefix, row in rows:
-        kind, old = given.get(f"{prefix}treatment.kind", "").strip(), row["treatment"]
-        if kind in TREATMENT_TABLES and kind != old["kind"]:
-            needed = [key.name for key in keys_of(TREATMENT_TABLES[kind]) if key.is_needed]
-            row["treatment"] = {"kind": kind, **{key: old.get(key, _USUAL[key]) for key in needed}}
+    _add(changed, given)
+    for prefix, row in _rows(changed):
+        _change_kinds(row, prefix, given)
     for field in fields_of(changed):
-        text = given.get(field.name, "").strip()
-        if not text or text == str(field.value):
+        several = _several(given, field.name)
+        if not several or field.name.endswith(".new"):
             continue
-        value = _value(field, text)
+        value = _value(field, several)
         # What stands as it stood stays untouched, however it is written: the same table is no new version.
-        if value == field.value:
+        if value is None or value == _kept(field):
             continue
-        *parts, key = field.name.split(".")
-        target: Any = changed
-        for part in parts:
-            target = target[int(part)] if isinstance(target, list) else target[part]
-        target[key] = value
-    return changed
+        _put(changed, field.name.split("."), value)
+    return changed if with_gone else _without_gone(changed)
 
 
-def _value(field: ProductField, text: str) -> Any:
-    if field.choices == _YES_NO:
-        return text == "yes"
-    if field.choices:
-        return text
+def _several(given: Given, name: str) -> Sequence[str]:
+    found = given.get(name, ())
+    return (found,) if isinstance(found, str) else found
+
+
+def _one(given: Given, name: str) -> str:
+    return next(reversed(_several(given, name)), "").strip()
+
+
+def _put(table: dict[str, Any], path: Sequence[str], value: Any) -> None:
+    target: Any = table
+    for step in path[:-1]:
+        target = target[int(step)] if isinstance(target, list) else target.setdefault(step, {})
+    target[path[-1]] = value
+
+
+def _add(table: dict[str, Any], given: Given) -> None:
+    """Further areas and ornaments that come; each after those that there are."""
+    area = _one(given, "also.new")
+    if area and area not in [row["area"] for row in table.get("also", [])]:
+        # It begins as the wording's own area is, where that goes.
+        own = table["treatment"] if table["treatment"]["kind"] != "cut-out" else _FIRST_TREATMENT
+        row = {"area": area, "carries": "second wording", "treatment": deepcopy(own), "fit": _fit_of(table)}
+        table["also"] = [*table.get("also", []), row]
+    for prefix, row in _rows(table):
+        kind = _one(given, f"{prefix}ornaments.new")
+        if kind in ORNAMENTS:
+            row["ornaments"] = [*row.get("ornaments", []), {"kind": kind, **FIRST[kind]}]
+
+
+def _rows(table: dict[str, Any]) -> list[tuple[str, dict[str, Any]]]:
+    """The product and its further areas, each with what its fields' names begin with."""
+    return [("", table), *((f"also.{n}.", row) for n, row in enumerate(table.get("also", [])))]
+
+
+def _without_gone(table: dict[str, Any]) -> dict[str, Any]:
+    for _, row in _rows(table):
+        if "ornaments" in row:
+            row["ornaments"] = [one for one in row["ornaments"] if one["kind"] != "gone"]
+    if "also" in table:
+        table["also"] = [row for row in table["also"] if row["carries"] != "gone"]
+        if not table["also"]:
+            del table["also"]
+    return table
+
+
+_FIRST_TREATMENT = {"kind": "engraved", **FIRST["engraved"]}
+
+
+def _fit_of(table: Mapping[str, Any]) -> dict[str, Any]:
+    """Heights for another area: those of the product, without what it does by itself."""
+    fit = table["fit"]
+    return {key: fit[key] for key in ("greatest_height_mm", "lowest_height_mm", "clearance_mm")}
+
+
+def _change_kinds(row: dict[str, Any], prefix: str, given: Given) -> None:
+    kind, old = _one(given, f"{prefix}treatment.kind"), row["treatment"]
+    if kind in TREATMENT_TABLES and kind != old["kind"]:
+        first = FIRST.get(kind, {})
+        row["treatment"] = {"kind": kind, **{key: old.get(key, value) for key, value in first.items()}}
+    for key in KIND_TABLES:
+        now = row.get("arrangement", {}).get(key, {}).get("kind", KINDS[key][0])
+        kind = _one(given, f"{prefix}arrangement.{key}.kind")
+        if kind in KINDS[key] and kind != now:
+            row.setdefault("arrangement", {})[key] = {"kind": kind, **FIRST.get(kind, {})}
+    carries = _one(given, f"{prefix}carries")
+    if carries == "fixed" and row.get("carries") != "fixed":
+        row["text"] = "Text"
+    elif carries and carries != "fixed":
+        row.pop("text", None)
+    for number, ornament in enumerate(row.get("ornaments", [])):
+        kind = _one(given, f"{prefix}ornaments.{number}.kind")
+        if (kind in ORNAMENT_TABLES or kind == "gone") and kind != ornament["kind"]:
+            row["ornaments"][number] = {"kind": kind, **FIRST.get(kind, {})}
+
+
+def _kept(field: ProductField) -> Any:
+    """The value of a field as a table has it."""
+    if field.choices == YES_NO:
+        return field.value == "yes"
+    return [float(c) for c in field.value.split()] if field.is_vector else field.value
+
+
+def _value(field: ProductField, several: Sequence[str]) -> Any:
+    """What is given, as a table has it; None where nothing is."""
+    if field.is_several or field.is_ordered:
+        # Nothing ticked comes as one empty value; a word chosen twice is meant once.
+        return list(dict.fromkeys(word for word in several if word))
+    text = several[-1].strip()
     if field.is_text:
         return text.replace("\r\n", "\n")
+    if field.choices:
+        if not text and "" not in dict(field.choices):
+            return None
+        # A word that is none of them is refused where the whole is read.
+        return text == "yes" if field.choices == YES_NO else text
+    if not text:
+        return None
     numbers = text.replace(";", " ").split() if field.is_vector else [text]
     try:
         found = [float(number.replace(",", ".")) for number in numbers]

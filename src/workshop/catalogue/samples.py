@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass, field
 from typing import Any
 
 from kizami.checks.finding import Level, finding_table
 from kizami.drawing.strip import strip_drawing, strips_drawing
 from kizami.lettering.typeface import Typeface
 from kizami.pieces.forecast import tried
+from kizami.pieces.inputs import fingerprint
 from kizami.pieces.laying_out import LaidOut
 from kizami.products.product import Carries
 from kizami.products.product import Product as ProductSpec
+from kizami.remedies.by_itself import make_by_itself
 from kizami.wording.plan import WordingKind
 from workshop.catalogue.models import OWN, Product, ProductSample, typeface_named
+from workshop.memory.made_once import MadeOnce
 
 __all__ = [
     "SAMPLE_NAMES",
@@ -59,8 +63,25 @@ def samples_of(spec: ProductSpec) -> tuple[str, ...]:
 
 
 def sample_laid_out(spec: ProductSpec, name: str) -> LaidOut:
-    """One sample on a product."""
-    return tried(spec, name, second=_second(spec), typeface=own_typeface(spec))
+    """One sample on a product, with what the product does by itself where it would be held."""
+    laid_out = tried(spec, name, second=_second(spec), typeface=own_typeface(spec))
+    if not spec.plan.remedies or all(f.level is not Level.FAILS for f in laid_out.findings):
+        return laid_out
+    return _taken.get(_Asked(key=fingerprint(laid_out.inputs), laid_out=laid_out))
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class _Asked:
+    """A sample that would be held; the same one is searched for once."""
+
+    key: str
+    laid_out: LaidOut = field(compare=False)
+
+
+#: Searching takes up to a second, and a page asks for the same sample several times.
+_taken: MadeOnce[_Asked, LaidOut] = MadeOnce(
+    lambda asked: make_by_itself(asked.laid_out.inputs).laid_out, size_of=lambda _: 1, most_bytes=256
+)
 
 
 def shown_of(spec: ProductSpec) -> str:

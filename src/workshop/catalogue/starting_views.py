@@ -15,7 +15,7 @@ from kizami.errors import CatalogueError, KizamiError
 from kizami.products.product_file import product_from_table
 from kizami.products.starting import starting_on, starting_products
 from workshop.catalogue.models import Product, SuppliedFile, stored_body
-from workshop.catalogue.product_form import fields_of
+from workshop.catalogue.product_fields import fields_of
 from workshop.catalogue.samples import sample_laid_out, shown_of, strip_of
 
 #: As long as the columns that hold them.

@@ -4,7 +4,15 @@ from __future__ import annotations
 
 from django.urls import path
 
-from workshop.catalogue import product_views, shape_views, starting_views, views
+from workshop.catalogue import (
+    choice_views,
+    product_views,
+    shape_views,
+    share_views,
+    starting_views,
+    trial_views,
+    views,
+)
 
 app_name = "catalogue"
 
@@ -23,13 +31,15 @@ urlpatterns = [
     path("keep-file/", product_views.keep_file, name="keep-file"),
     path("<str:code>/", product_views.product, name="product"),
     path("<str:code>/sample/", product_views.sample, name="sample"),
-    path("<str:code>/wall/", product_views.wall, name="wall"),
-    path("<str:code>/samples/", product_views.more_samples, name="more-samples"),
-    path("<str:code>/section/", product_views.section, name="section"),
-    path("<str:code>/solid/", product_views.solid, name="product-solid"),
-    path("<str:code>/grid.json", product_views.grid, name="grid"),
+    path("<str:code>/wall/", trial_views.wall, name="wall"),
+    path("<str:code>/samples/", trial_views.more_samples, name="more-samples"),
+    path("<str:code>/section/", trial_views.section, name="section"),
+    path("<str:code>/solid/", trial_views.solid, name="product-solid"),
+    path("<str:code>/grid.json", trial_views.grid, name="grid"),
     path("<str:code>/file/", product_views.file, name="file"),
-    path("<str:code>/share/", product_views.share, name="share"),
+    path("<str:code>/share/", share_views.share, name="share"),
+    path("<str:code>/raised/", share_views.raised, name="raised"),
+    path("<str:code>/choices/", choice_views.choices, name="choices"),
     path("<str:code>/copy/", starting_views.copy, name="copy-product"),
     path("<str:code>/keep/", product_views.keep, name="keep-product"),
 ]

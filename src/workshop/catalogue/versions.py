@@ -8,7 +8,7 @@ from datetime import datetime
 from typing import Any
 
 from workshop.catalogue.models import Product
-from workshop.catalogue.product_form import fields_of, typeface_names
+from workshop.catalogue.product_fields import ProductField, fields_of, typeface_names
 
 __all__ = ["VersionTold", "told_between", "versions_of"]
 
@@ -59,15 +59,21 @@ def told_between(
     for name, field in new.items():
         was = old.get(name)
         if was is None or was.value != field.value:
-            names = dict(field.choices)
-            now = _short(names.get(field.value, field.value))
-            from_ = "" if was is None else f"{_short(names.get(was.value, was.value))} → "
+            now = _told(field, field.value)
+            from_ = "" if was is None else f"{_told(field, was.value)} → "
             yield f"{field.part.lower()}: {field.label} {from_}{now} {field.unit}".rstrip()
     flat = _flat(before), _flat(after)
     known = {*old, *new, "name", "code"}
     for key in sorted({*flat[0], *flat[1]} - known):
-        if flat[0].get(key) != flat[1].get(key) and not key.startswith("blank.kind"):
+        if flat[0].get(key) != flat[1].get(key) and not key.endswith(".kind"):
             yield f"{key.replace('.', ', ').replace('_', ' ')}: {_short(flat[1].get(key, 'as usual'))}"
+
+
+def _told(field: ProductField, value: Any) -> str:
+    names = dict(field.choices)
+    if isinstance(value, list):
+        return _short([names.get(one, one) for one in value] or "none")
+    return _short(names.get(value, value))
 
 
 def _flat(table: Mapping[str, Any], prefix: str = "") -> dict[str, Any]:

@@ -109,6 +109,8 @@ RIGHTS_OF: dict[str, str] = {
     "catalogue:section": SIGNED_IN,
     "catalogue:grid": SIGNED_IN,
     "catalogue:share": SIGNED_IN,
+    "catalogue:raised": SIGNED_IN,
+    "catalogue:choices": SIGNED_IN,
     "catalogue:more-samples": SIGNED_IN,
     "catalogue:product-solid": SIGNED_IN,
     "catalogue:file": SIGNED_IN,

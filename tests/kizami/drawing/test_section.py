@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-import re
-
 import numpy as np
 import pytest
 
 from kizami.blanks.grid import area_grid
-from kizami.drawing.section import section_drawing, section_of
+from kizami.drawing.section import section_of, section_view
 from kizami.pieces.building import make_solid
 from kizami.pieces.laying_out import lay_out
-from tests.kizami.samples import RING, RING_TABLE, TAG, inputs, product
+from tests.kizami.samples import RING, RING_TABLE, TAG, TAG_TABLE, inputs, product
 
 TAPER = product(RING_TABLE, blank={"kind": "band ring", "outer": "tapered", "rise_mm": 1.2, "wall_mm": 2.4})
 
@@ -51,10 +49,34 @@ def test_an_engraved_stroke_is_seen_as_deep_as_it_is() -> None:
     assert cut.area == pytest.approx(25 * 3 - (stroke[3] - stroke[1]) * 1.0, rel=1e-4)
 
 
-def test_the_drawing_states_overall_lengths() -> None:
-    laid_out = lay_out(inputs(TAG, "Owen"))
-    drawing = section_drawing(laid_out.blank.body(0.005), laid_out.area)
-    assert re.findall(r">([\d.]+) mm<", drawing.content) == ["25.00", "3.00"]
+RAISED = {"kind": "raised", "height_mm": 0.7, "root_mm": 0.4}
+RECESSED = {"kind": "in recess", "depth_mm": 0.8, "height_mm": 0.6, "margin_mm": 1.0}
+
+
+@pytest.mark.parametrize(
+    ("treatment", "measures"),
+    [
+        ({"kind": "engraved", "depth_mm": 1.2}, {"depth_mm": 1.2}),
+        (RAISED, {"height_mm": 0.7, "root_mm": 0.4}),
+        (RECESSED, {"depth_mm": 0.8, "height_mm": 0.6, "root_mm": 0.3}),
+        ({"kind": "pierced"}, {}),
+    ],
+    ids=lambda value: value.get("kind", ""),
+)
+def test_a_section_at_the_lettering_carries_what_its_treatment_measures(
+    treatment: dict, measures: dict[str, float]
+) -> None:
+    laid_out = lay_out(inputs(product(TAG_TABLE, treatment=treatment), "I"))
+    letter = laid_out.layout.outlines.geoms[0].representative_point()
+    made = make_solid(laid_out).manifold()
+    view = section_view(made, laid_out.area, laid_out.made.treatment, at=(letter.x, letter.y))
+    assert view is not None
+    assert {span.key: round(span.mm, 6) for span in view.measures} == measures
+    low, high = view.shape.bounds[1], view.shape.bounds[3]
+    # The piece itself, 3 mm thick, with what stands on it or is cut into it.
+    assert high - low == pytest.approx(
+        3.0 + (measures["height_mm"] if treatment is RAISED else 0.0), abs=1e-6
+    )
 
 
 @pytest.mark.parametrize("which", [RING, TAG, TAPER], ids=["ring", "tag", "taper"])

@@ -76,6 +76,12 @@ def at(table: dict[str, object], key: str) -> object:
 
 
 @register.filter
+def plain(value: float) -> str:
+    """A number as it is typed: without needless digits."""
+    return f"{value:.10g}" if isinstance(value, int | float) else ""
+
+
+@register.filter
 def unlocalised(value: object) -> str:
     """A number as form fields want it, whatever the language; "" for none."""
     return "" if value in ("", None) else f"{value}"

@@ -1,0 +1,170 @@
+"""The share of real names that fits a product with values on trial, and what would raise it most."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.views.decorators.http import require_GET
+
+from kizami.errors import KizamiError
+from kizami.pieces.forecast import Misfit, misfit_of, shipped_names, usual_size
+from kizami.pieces.letters_held import NeverHeld, common_letters, letter_held
+from kizami.pieces.raising import changes_of, raised_share, with_change
+from kizami.products.product import Product as ProductSpec
+from kizami.remedies.by_itself import cured_by_itself
+from workshop.catalogue.models import current_product
+from workshop.catalogue.portions import Portion, counted, next_portion
+from workshop.catalogue.product_fields import typeface_names
+from workshop.catalogue.samples import own_typeface
+from workshop.catalogue.telling import change_told
+from workshop.catalogue.trial import refused_for, spec_of, trial_table, without
+
+#: Names that the share on the page is told from; the command line tries a thousand.
+NAMES_TRIED = 100
+#: Of those that fit, so many are tried with a change, lest it spoil them.
+_FITTING_TRIED = 6
+#: So many misfits tell what a change is worth.
+_MISFITS_TRIED = 20
+#: Changes are offered from this much of a gain on, and so many of them.
+_LEAST_GAIN, _MOST_OFFERED = 0.01, 4
+
+
+def _names() -> list[str]:
+    """Names spread over those that ship."""
+    return list(shipped_names()[:: len(shipped_names()) // NAMES_TRIED][:NAMES_TRIED])
+
+
+@require_GET
+def share(request: HttpRequest, code: str) -> HttpResponse:
+    """The share of real names that fits with values on trial, then the letters that never can: a portion."""
+    row = current_product(code)
+    table: Mapping[str, Any] = row.table
+    start = counted(request, "start")
+    try:
+        table = trial_table(request, row, "start", "missed")
+        found = _tried_from(spec_of(table), start)
+    except KizamiError as error:
+        return refused_for(request, error, table)
+    names = min(found.done, NAMES_TRIED)
+    missed = _places(request, "missed") + [
+        start + place for place, result in enumerate(found.results) if isinstance(result, Misfit)
+    ]
+    context = {
+        "product": row,
+        "portion": found,
+        "misfits": [result for result in found.results if isinstance(result, Misfit)],
+        "never": [result for result in found.results if isinstance(result, NeverHeld)],
+        "names": names,
+        "names_tried": NAMES_TRIED,
+        "missed": ".".join(map(str, missed)),
+        "has_missed": bool(missed),
+        "percent": 100.0 * (names - len(missed)) / names,
+        "query": without(request, "start", "missed"),
+    }
+    return render(request, "catalogue/_share.html", context)
+
+
+def _places(request: HttpRequest, name: str) -> list[int]:
+    """Places of names in their row, as a page carries them; those that are none are left out."""
+    words = request.GET.get(name, "").split(".")[:NAMES_TRIED]
+    return sorted({int(word) for word in words if word.isascii() and word.isdecimal() and len(word) < 4})
+
+
+def _tried_from(spec: ProductSpec, start: int) -> Portion[Misfit | NeverHeld | None]:
+    """What is wrong with real names, and after them with letters that stand alone."""
+    typeface, size = own_typeface(spec), usual_size(spec)
+
+    def work(trial: tuple[bool, str]) -> Misfit | NeverHeld | None:
+        is_name, text = trial
+        if is_name:
+            return misfit_of(spec, text, size=size, typeface=typeface, cured=cured_by_itself)
+        return letter_held(spec, text, size=size, typeface=typeface)
+
+    trials = [(True, name) for name in _names()] + [(False, letter) for letter in common_letters(spec)]
+    return next_portion(trials, work, start=start)
+
+
+@require_GET
+def raised(request: HttpRequest, code: str) -> HttpResponse:
+    """What would raise the share most: a portion of the changes, and those that were best up to here."""
+    row = current_product(code)
+    table: Mapping[str, Any] = row.table
+    missed = [place for place in _places(request, "missed") if place < NAMES_TRIED]
+    try:
+        table = trial_table(request, row, "start", "missed", "found")
+        changes = changes_of(table)
+
+        def worth(place: int) -> float:
+            return _worth(with_change(table, changes[place]), missed)
+
+        start = counted(request, "start")
+        done = next_portion(range(len(changes)), worth, start=start)
+    except KizamiError as error:
+        return refused_for(request, error, table)
+    shares = _found(request, len(changes)) | {start + n: share for n, share in enumerate(done.results)}
+    before = (NAMES_TRIED - len(missed)) / NAMES_TRIED
+    best = sorted(shares, key=lambda place: (-shares[place], place))
+    # Of several values for one thing the gentlest that is worth as much is enough.
+    named = typeface_names()
+    offered = [
+        {
+            "said": change_told(changes[place], table, named),
+            "percent": round(100 * shares[place]),
+            "sets": json.dumps(dict(((changes[place].name, changes[place].new), *changes[place].with_it))),
+        }
+        for place in best
+        if shares[place] >= before + _LEAST_GAIN
+    ][:_MOST_OFFERED]
+    context = {
+        "product": row,
+        "portion": done,
+        "offered": offered,
+        "percent": round(100 * before),
+        "missed": ".".join(map(str, missed)),
+        "found": "-".join(f"{place}.{share:.3f}" for place, share in shares.items()),
+        "query": without(request, "start", "missed", "found"),
+    }
+    return render(request, "catalogue/_raised.html", context)
+
+
+def _found(request: HttpRequest, count: int) -> dict[int, float]:
+    """Shares by the places of their changes, as the page carries them."""
+    found = {}
+    for word in request.GET.get("found", "").split("-")[:count]:
+        place, _, share = word.partition(".")
+        try:
+            number, value = int(place), float(share)
+        except ValueError:
+            continue
+        if 0 <= number < count and 0.0 <= value <= 1.0:
+            found[number] = value
+    return found
+
+
+def _worth(table: Mapping[str, Any], missed: list[int]) -> float:
+    """The share of all names with a change, told from those that missed and a few that did not.
+
+    It is 0 for a product that can't be.
+    """
+    try:
+        spec = spec_of(table)
+    except KizamiError:
+        return 0.0
+    typeface, size = own_typeface(spec), usual_size(spec)
+    names = _names()
+
+    def holds(place: int) -> bool:
+        return misfit_of(spec, names[place], size=size, typeface=typeface) is None
+
+    fitting = [place for place in range(len(names)) if place not in missed]
+    some = fitting[:: max(1, len(fitting) // _FITTING_TRIED)][:_FITTING_TRIED]
+    few = missed[:: max(1, len(missed) // _MISFITS_TRIED)][:_MISFITS_TRIED]
+    cured = sum(map(holds, few)) * len(missed) / max(1, len(few))
+    spoilt = sum(not holds(place) for place in some)
+    return raised_share(
+        count=len(names), misfits=len(missed), cured=round(cured), spoilt=spoilt, tried_fitting=len(some)
+    )

@@ -1,0 +1,51 @@
+"""Values on trial: a product's table with what a request says of it, and why that can't be."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+
+from kizami.errors import KizamiError
+from kizami.products.product import Product as ProductSpec
+from kizami.products.product_file import product_from_table
+from workshop.catalogue.models import Product, ShopTypeface, stored_body
+from workshop.catalogue.product_form import changed_table, given_of
+from workshop.catalogue.telling import refusal_words, refused_at
+
+__all__ = ["refused_for", "spec_of", "trial_table", "without"]
+
+
+def spec_of(table: Mapping[str, Any]) -> ProductSpec:
+    """A product of its table, the shop's own typefaces and shapes known.
+
+    Raises
+    ------
+    kizami.errors.CatalogueError : it can't be
+    """
+    own = ShopTypeface.objects.values_list("code", flat=True)
+    return product_from_table(table, typefaces=tuple(own), bodies=stored_body)
+
+
+def trial_table(request: HttpRequest, row: Product, *apart: str) -> dict[str, Any]:
+    """A product's table with the values on trial."""
+    given = {name: several for name, several in given_of(request.GET).items() if name not in apart}
+    return changed_table(row.table, given)
+
+
+def refused_for(request: HttpRequest, error: KizamiError, table: Mapping[str, Any]) -> HttpResponse:
+    """Why values can't be, and at which field; what was drawn stays as it is."""
+    context = {"refused": refusal_words(error), "at": refused_at(error, table)}
+    response = render(request, "catalogue/_refused.html", context)
+    response["HX-Retarget"], response["HX-Reswap"] = "#refused", "innerHTML"
+    return response
+
+
+def without(request: HttpRequest, *names: str) -> str:
+    """The values on trial alone."""
+    values = request.GET.copy()
+    for name in names:
+        values.pop(name, None)
+    return values.urlencode()

@@ -1,0 +1,92 @@
+// A product's page: measures are typed where they stand in the drawings, and proposals fill in fields.
+
+const form = () => document.getElementById("product-form");
+
+// The fields stay the same elements, so that typing is never broken by a redraw; only their places move.
+function place() {
+  const box = document.querySelector("[data-measured]");
+  if (!box) return;
+  const frame = box.getBoundingClientRect();
+  const places = new Map();
+  for (const spot of box.querySelectorAll("[data-place]")) {
+    places.set(spot.closest("svg").dataset.prefix + spot.dataset.place, spot);
+  }
+  let rest = 0;
+  for (const label of box.querySelectorAll("[data-measure]")) {
+    const spot = places.get(label.dataset.measure);
+    if (!spot) {
+      label.removeAttribute("data-placed");
+      label.style.left = label.style.top = "";
+      rest += 1;
+      continue;
+    }
+    const at = spot.getBoundingClientRect();
+    label.dataset.placed = "";
+    label.style.left = `${at.left - frame.left + (at.width - label.offsetWidth) / 2}px`;
+    label.style.top = `${at.top - frame.top + (at.height - label.offsetHeight) / 2}px`;
+  }
+  const said = box.querySelector("[data-rest]");
+  if (said) said.hidden = rest === 0;
+}
+
+function fill(name, value) {
+  const found = form()?.elements.namedItem(name);
+  if (!found) return null;
+  const controls = found instanceof RadioNodeList ? [...found] : [found];
+  if (Array.isArray(value)) {
+    const selects = controls.filter((one) => one.localName === "select");
+    selects.forEach((one, place) => (one.value = value[place] ?? ""));
+    for (const one of controls) if (one.type === "checkbox") one.checked = value.includes(one.value);
+  } else if (typeof value === "boolean") {
+    controls[0].value = value ? "yes" : "no";
+  } else {
+    controls[0].value = value;
+  }
+  return controls[0];
+}
+
+function changed(control) {
+  control?.closest("details")?.setAttribute("open", "");
+  control?.dispatchEvent(new Event("input", { bubbles: true }));
+}
+
+document.addEventListener("click", (event) => {
+  const target = event.target instanceof Element ? event.target : null;
+  const choice = target?.closest("[data-choice]");
+  if (choice) changed(fill(choice.dataset.choice, choice.dataset.value));
+  const sets = target?.closest("[data-sets]");
+  if (sets) {
+    const filled = Object.entries(JSON.parse(sets.dataset.sets)).map(([name, value]) => fill(name, value));
+    changed(filled.find(Boolean));
+  }
+  if (target?.closest("[data-close-choices]")) document.getElementById("choices").replaceChildren();
+});
+
+// What was refused is said at the top and marked where it was typed.
+function mark() {
+  for (const one of document.querySelectorAll("[aria-invalid]")) one.removeAttribute("aria-invalid");
+  const at = document.querySelector("[data-refused-at]")?.dataset.refusedAt;
+  const control = at ? document.getElementById(`f-${at}`) : null;
+  control?.setAttribute("aria-invalid", "true");
+  control?.closest("details")?.setAttribute("open", "");
+}
+
+// What was opened stays open where fields come anew.
+let opened = new Map(), typedIn = "";
+document.addEventListener("htmx:beforeSwap", () => {
+  opened = new Map([...document.querySelectorAll("[data-part]")].map((part) => [part.dataset.part, part.open]));
+  typedIn = document.activeElement?.id ?? "";
+});
+
+function settled() {
+  for (const part of document.querySelectorAll("[data-part]")) part.open = opened.get(part.dataset.part) ?? part.open;
+  if (typedIn && document.activeElement?.id !== typedIn) document.getElementById(typedIn)?.focus({ preventScroll: true });
+  [opened, typedIn] = [new Map(), ""];
+  place();
+  mark();
+}
+document.addEventListener("htmx:afterSettle", settled);
+const box = document.querySelector("[data-measured]");
+if (box) new ResizeObserver(place).observe(box);
+document.fonts?.ready.then(place);
+place();
