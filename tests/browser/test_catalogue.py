@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import json
 import re
 from pathlib import Path
 
+import pytest
 import trimesh
 from playwright.sync_api import Page, expect
 
@@ -28,7 +30,7 @@ def test_a_product_is_changed_looked_at_and_kept(desk: Page, live_server) -> Non
     expect(desk.locator('[data-fits="no"]').first).to_be_visible()
     desk.get_by_label("Grid of").check()
     desk.wait_for_function("() => Number(document.querySelector('canvas[data-turning]').dataset.grid) > 50")
-    desk.get_by_label("length").fill("140")
+    desk.get_by_label("length", exact=True).fill("140")
     expect(desk.locator('[data-fits="no"]')).to_have_count(0)
     wait_for_solid(desk, other_than=first)
     # The grid stays chosen on what is drawn anew.
@@ -74,3 +76,99 @@ def test_a_shape_is_sent_made_a_product_of_and_lettered_elsewhere(
     assert 0 < x <= 30 and abs(y) <= 15.01 and abs(z) <= 5.01
     assert abs(x - 30) < 0.02 or abs(abs(y) - 15) < 0.02 or abs(z - 5) < 0.02
     wait_for_solid(desk, other_than=shown)
+
+
+def boxes(page: Page, selector: str) -> list[dict[str, float]]:
+    found = [one.bounding_box() for one in page.locator(selector).all()]
+    return [box for box in found if box is not None]
+
+
+@pytest.mark.parametrize("width", [1280, 1024, 820])
+def test_measures_stand_in_the_drawings_where_they_are(desk: Page, live_server, width: int) -> None:
+    desk.set_viewport_size({"width": width, "height": 900})
+    desk.goto(f"{live_server.url}/catalogue/CREW-TAG/")
+    expect(desk.locator('[data-place="depth_mm"]')).to_have_count(1)
+    desk.wait_for_function("document.querySelectorAll('[data-placed]').length === 7")
+    spot = desk.locator('[data-prefix="blank."] [data-place="length_mm"]').bounding_box()
+    field = desk.get_by_label("length", exact=True).bounding_box()
+    assert spot and field
+    assert spot["y"] - 2 <= field["y"] and field["y"] + field["height"] <= spot["y"] + spot["height"] + 2
+    placed = boxes(desk, "[data-placed]")
+    for number, one in enumerate(placed):
+        for other in placed[number + 1 :]:
+            apart = one["x"] + one["width"] <= other["x"] + 1 or other["x"] + other["width"] <= one["x"] + 1
+            above = one["y"] + one["height"] <= other["y"] + 1 or other["y"] + other["height"] <= one["y"] + 1
+            assert apart or above
+    assert desk.evaluate("document.documentElement.scrollWidth") <= width
+
+
+def test_typing_a_measure_redraws_and_never_loses_the_cursor(desk: Page, live_server) -> None:
+    desk.goto(f"{live_server.url}/catalogue/CREW-TAG/")
+    length = desk.get_by_label("length", exact=True)
+    length.click()
+    length.press("Control+a")
+    for key in "72,5":
+        length.press(key)
+        desk.wait_for_timeout(120)
+    expect(desk.locator('[data-area="face"] text').filter(has_text="70")).to_have_count(1)
+    expect(length).to_be_focused()
+    assert length.input_value() == "72,5"
+    # What can't be is said, marked where it was typed, and what was drawn stays.
+    corner = desk.get_by_label("rounded corner", exact=True)
+    corner.fill("40")
+    expect(desk.locator("#refused")).to_contain_text("Rounded corner is more than half")
+    expect(corner).to_have_attribute("aria-invalid", "true")
+    expect(desk.locator("#wall svg").first).to_be_visible()
+    corner.fill("4")
+    expect(desk.locator("#refused")).to_be_empty()
+    expect(corner).not_to_have_attribute("aria-invalid", "true")
+
+
+def test_another_kind_brings_its_own_fields_and_what_was_open_stays_open(desk: Page, live_server) -> None:
+    desk.goto(f"{live_server.url}/catalogue/CREW-TAG/")
+    expect(desk.get_by_label("stand proud")).to_have_count(0)
+    desk.get_by_label("lettering is", exact=True).select_option("raised")
+    expect(desk.get_by_label("stand proud")).to_have_value("0.5")
+    expect(desk.locator('[name="treatment.depth_mm"]')).to_have_count(0)
+    desk.get_by_text("How it stands", exact=True).click()
+    line = desk.get_by_label("its line is", exact=True)
+    line.select_option("arc")
+    expect(desk.get_by_label("arc spans")).to_have_value("120")
+    expect(line).to_be_visible()
+    desk.get_by_role("button", name="Keep as a new version").click()
+    expect(desk.get_by_text("is now version 2")).to_be_visible()
+    table = Product.objects.current().get(code="CREW-TAG").table
+    assert table["arrangement"]["shape"] == {"kind": "arc", "angle_deg": 120.0}
+    assert table["treatment"] == {"kind": "raised", "height_mm": 0.5, "root_mm": 0.4}
+
+
+def test_choices_are_drawn_and_one_is_taken_by_pressing_it(desk: Page, live_server) -> None:
+    desk.goto(f"{live_server.url}/catalogue/CREW-TAG/")
+    desk.get_by_role("button", name="Draw each choice of “outline”").click()
+    choices = desk.locator("[data-choices] li")
+    # “Free” needs a drawn outline, and says so instead of a picture.
+    expect(choices).to_have_count(6)
+    desk.locator('[data-value="oval"]').click()
+    expect(desk.get_by_label("outline", exact=True)).to_have_value("oval")
+    expect(desk.locator('[data-place="corner_mm"]')).to_have_count(0)
+
+
+def test_what_would_raise_the_share_is_told_and_tried_by_pressing_it(desk: Page, live_server) -> None:
+    desk.goto(f"{live_server.url}/catalogue/CREW-TAG/")
+    desk.get_by_label("length", exact=True).fill("34")
+    expect(desk.locator('[data-area="face"] text').filter(has_text="40")).to_have_count(0)
+    desk.get_by_role("button", name="real names").click()
+    desk.get_by_role("button", name="What would raise it most?").click(timeout=60_000)
+    best = desk.locator("[data-sets]").first
+    expect(best).to_contain_text("instead of", timeout=60_000)
+    expect(desk.locator("#raised")).to_contain_text("single changes these raise it most", timeout=120_000)
+    name, value = next(iter(json.loads(best.get_attribute("data-sets") or "{}").items()))
+    best.click()
+    field = desk.locator(f'[name="{name}"]').first
+    expect(field).to_have_value(
+        re.compile(rf"{value}|.*")
+        if isinstance(value, list)
+        else f"{value:g}"
+        if isinstance(value, float)
+        else str(value)
+    )

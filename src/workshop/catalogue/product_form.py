@@ -119,10 +119,12 @@ def _change_kinds(row: dict[str, Any], prefix: str, given: Given) -> None:
         if kind in KINDS[key] and kind != now:
             row.setdefault("arrangement", {})[key] = {"kind": kind, **FIRST.get(kind, {})}
     carries = _one(given, f"{prefix}carries")
-    if carries == "fixed" and row.get("carries") != "fixed":
-        row["text"] = "Text"
-    elif carries and carries != "fixed":
-        row.pop("text", None)
+    if carries and carries != row.get("carries"):
+        row["carries"] = carries
+        if carries == "fixed":
+            row["text"] = "Text"
+        else:
+            row.pop("text", None)
     for number, ornament in enumerate(row.get("ornaments", [])):
         kind = _one(given, f"{prefix}ornaments.{number}.kind")
         if (kind in ORNAMENT_TABLES or kind == "gone") and kind != ornament["kind"]:

@@ -1,0 +1,159 @@
+"""A product's fields: every key of its tables can be changed on its page, and what can't be is said in words."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from kizami.checks.finding import Level
+from kizami.errors import CatalogueError, KizamiError
+from kizami.products.product_file import product_from_table
+from kizami.products.starting import starting_products
+from workshop.catalogue.product_fields import ProductField, fields_of
+from workshop.catalogue.product_form import changed_table
+from workshop.catalogue.samples import sample_laid_out
+from workshop.catalogue.telling import refusal_words, refused_at
+from workshop.catalogue.trial_views import trial_shown
+
+KINDS = starting_products()
+TYPEFACES = {"noto-sans-bold": "Noto Sans Bold", "pacifico": "Pacifico"}
+TAG = KINDS["TAG"]
+
+
+def field(table: dict[str, Any], name: str) -> ProductField:
+    return next(one for one in fields_of(table, TYPEFACES) if one.name == name)
+
+
+@pytest.fixture(autouse=True)
+def _without_a_shop(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Typefaces that ship are enough here, so that no test needs a database."""
+    monkeypatch.setattr("workshop.catalogue.product_fields.typeface_names", lambda: TYPEFACES)
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_every_field_has_words_of_its_own_and_a_place(kind: str) -> None:
+    fields = fields_of(KINDS[kind], TYPEFACES)
+    names = [one.name for one in fields]
+    assert len(set(names)) == len(names)
+    for one in fields:
+        assert one.label and "_" not in one.label
+        if one.is_number:
+            assert one.low <= one.value <= one.high, one.name
+        elif one.choices and not (one.is_several or one.is_ordered) and one.name != "typeface":
+            assert one.value in dict(one.choices), one.name
+
+
+@pytest.mark.parametrize("kind", KINDS)
+@settings(deadline=None, max_examples=25)
+@given(data=st.data())
+def test_any_measure_over_all_its_bounds_is_drawn_or_refused_in_words(kind: str, data: st.DataObject) -> None:
+    table = KINDS[kind]
+    numbers = [one for one in fields_of(table, TYPEFACES) if one.is_measure]
+    one = data.draw(st.sampled_from(numbers))
+    value = data.draw(st.one_of(st.floats(one.low, one.high), st.sampled_from([one.low, one.high])))
+    changed = changed_table(table, {one.name: repr(value)})
+    try:
+        spec = product_from_table(changed)
+    except CatalogueError as error:
+        said = refusal_words(error)
+        assert not re.search(r"[a-z]_[a-z]", said) and said[0].isupper() and said.endswith(".")
+        at = refused_at(error, changed)
+        assert at == "" or at in {each.name for each in fields_of(changed, TYPEFACES)}
+        return
+    shown = trial_shown(spec)
+    assert shown["views"] and shown["strips"]
+
+
+@settings(deadline=None, max_examples=60)
+@given(data=st.data())
+def test_any_choice_and_number_of_a_tag_is_a_product_or_is_refused(data: st.DataObject) -> None:
+    table: dict[str, Any] = dict(TAG)
+    given_: dict[str, Any] = {}
+    for _ in range(data.draw(st.integers(1, 4))):
+        fields = fields_of(changed_table(table, given_, with_gone=True), TYPEFACES)
+        one = data.draw(st.sampled_from(fields))
+        if one.is_several or one.is_ordered:
+            given_[one.name] = data.draw(st.lists(st.sampled_from([value for value, _ in one.choices])))
+        elif one.choices:
+            given_[one.name] = data.draw(st.sampled_from([value for value, _ in one.choices]))
+        elif one.is_number:
+            given_[one.name] = str(data.draw(st.floats(one.low, one.high)))
+    changed = changed_table(table, given_)
+    try:
+        spec = product_from_table(changed)
+    except KizamiError as error:
+        assert refusal_words(error)
+        return
+    laid_out = sample_laid_out(spec, "Ida") if not spec.plan.remedies else None
+    assert laid_out is None or all(f.level in Level for f in laid_out.findings)
+
+
+def test_a_shape_that_becomes_an_arc_begins_with_a_usual_one_and_takes_a_radius_instead() -> None:
+    arc = changed_table(TAG, {"arrangement.shape.kind": "arc"})
+    assert arc["arrangement"]["shape"] == {"kind": "arc", "angle_deg": 120.0}
+    given_ = {
+        "arrangement.shape.kind": "arc",
+        "arrangement.shape.radius_mm": "30,5",
+        "arrangement.shape.angle_deg": "0",
+    }
+    product_from_table(changed_table(TAG, given_))
+    assert changed_table(TAG, given_)["arrangement"]["shape"]["radius_mm"] == 30.5
+
+
+def test_steps_keep_their_order_and_nothing_is_a_step() -> None:
+    steps = field(TAG, "fit.steps")
+    assert steps.value == ["lower", "break", "leave out"] and len(steps.in_order) == len(steps.choices)
+    changed = changed_table(TAG, {"fit.steps": ["break", "", "lower", "break", "", ""]})
+    assert changed["fit"]["steps"] == ["break", "lower"]
+
+
+def test_remedies_by_itself_are_ticked_and_none_is_an_empty_list() -> None:
+    ticked = changed_table(TAG, {"fit.remedies": ["", "slits", "depth"], "fit.most_departure": "0,4"})
+    assert ticked["fit"]["remedies"] == ["slits", "depth"] and ticked["fit"]["most_departure"] == 0.4
+    assert changed_table(ticked, {"fit.remedies": [""]})["fit"]["remedies"] == []
+    assert changed_table(TAG, {"fit.remedies": [""]}) == TAG
+
+
+def test_another_area_comes_as_the_wordings_own_and_goes_again() -> None:
+    both = changed_table(TAG, {"also.new": "back"})
+    spec = product_from_table(both)
+    assert [further.area for further in spec.also] == ["back"]
+    assert spec.also[0].treatment == spec.treatment
+    # As a page sends it: the field that added it, and the one that takes it off.
+    assert changed_table(TAG, {"also.new": "back", "also.0.carries": "gone"}) == TAG
+    assert changed_table(both, {"also.0.carries": "gone"}) == TAG
+    text = changed_table(both, {"also.0.carries": "fixed", "also.0.text": "Made in Wick"})
+    assert product_from_table(text).also[0].text == "Made in Wick"
+
+
+def test_a_row_that_is_taken_off_keeps_the_places_of_the_others() -> None:
+    two = changed_table(TAG, {"ornaments.new": "border"})
+    two = changed_table(two, {"ornaments.new": "slot"})
+    given_ = {"ornaments.0.kind": "gone", "ornaments.1.length_mm": "12"}
+    assert changed_table(two, given_)["ornaments"] == [{"kind": "slot", "length_mm": 12.0, "height_mm": 1.2}]
+    names = [one.name for one in fields_of(changed_table(two, given_, with_gone=True), TYPEFACES)]
+    assert (
+        "ornaments.0.kind" in names
+        and "ornaments.0.inset_mm" not in names
+        and "ornaments.1.length_mm" in names
+    )
+
+
+@pytest.mark.parametrize(
+    ("given_", "at"),
+    [
+        ({"blank.corner_mm": "20"}, "blank.corner_mm"),
+        ({"fit.lowest_height_mm": "40"}, "fit.lowest_height_mm"),
+        ({"treatment.depth_mm": "90"}, "treatment.depth_mm"),
+        ({"blank.tray_mm": "2", "blank.rim_mm": "0"}, "blank.rim_mm"),
+    ],
+)
+def test_a_refusal_names_the_field_that_it_speaks_of(given_: dict[str, str], at: str) -> None:
+    changed = changed_table(TAG, given_)
+    with pytest.raises(CatalogueError) as refused:
+        product_from_table(changed)
+    assert refused_at(refused.value, changed) == at
