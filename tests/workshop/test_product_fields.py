@@ -149,7 +149,7 @@ def test_a_row_that_is_taken_off_keeps_the_places_of_the_others() -> None:
         ({"blank.corner_mm": "20"}, "blank.corner_mm"),
         ({"fit.lowest_height_mm": "40"}, "fit.lowest_height_mm"),
         ({"treatment.depth_mm": "90"}, "treatment.depth_mm"),
-        ({"blank.tray_mm": "2", "blank.rim_mm": "0"}, "blank.rim_mm"),
+        ({"blank.tray_mm": "2", "blank.rim_mm": "14"}, "blank.rim_mm"),
     ],
 )
 def test_a_refusal_names_the_field_that_it_speaks_of(given_: dict[str, str], at: str) -> None:
@@ -157,3 +157,20 @@ def test_a_refusal_names_the_field_that_it_speaks_of(given_: dict[str, str], at:
     with pytest.raises(CatalogueError) as refused:
         product_from_table(changed)
     assert refused_at(refused.value, changed) == at
+
+
+@pytest.mark.parametrize(
+    ("kind", "given_", "filled"),
+    [
+        ("STENCIL", {"blank.hang": "ear top", "blank.hole_mm": "0"}, {"hole_mm": 3.0, "web_mm": 1.8}),
+        ("BAND", {"blank.outer": "channel"}, {"rise_mm": 0.4, "rim_mm": 1.0}),
+        ("BAND", {"blank.inner": "comfort", "blank.ease_mm": "0,35"}, {"ease_mm": 0.35}),
+        ("TAG", {"blank.tray_mm": "1"}, {"rim_mm": 2.0}),
+    ],
+)
+def test_a_word_that_asks_for_a_measure_brings_a_usual_one(
+    kind: str, given_: dict[str, str], filled: dict[str, float]
+) -> None:
+    changed = changed_table(KINDS[kind], given_)
+    assert {key: changed["blank"][key] for key in filled} == filled
+    product_from_table(changed)

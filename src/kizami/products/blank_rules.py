@@ -23,17 +23,19 @@ __all__ = [
 def wrong_band(band: BandRingSpec) -> str:
     """Rims, a rise and an ease leave a wall."""
     if band.outer == "channel" and not 0 < 2 * band.rim_mm < band.width_mm:
-        return "rim_mm must be above 0 and leave a channel between the rims"
+        return f"rim_mm must be above 0 and below {band.width_mm / 2:.2f} mm, "
+            "to leave a channel between the rims"
     if band.fillet_mm and band.outer != "channel":
         return "fillet_mm belongs to an outside that is a channel"
-    if band.fillet_mm > min(band.rise_mm, (band.width_mm - 2 * band.rim_mm) / 3.0):
-        return "fillet_mm may be at most the height of the rims and a third of the channel"
+    most = min(band.rise_mm, (band.width_mm - 2 * band.rim_mm) / 3.0)
+    if band.fillet_mm > most:
+        return f"fillet_mm may be at most {most:.2f} mm: the height of the rims, or a third of the channel"
     if band.outer in ("domed", "tapered", "channel") and band.rise_mm <= 0:
         return f"rise_mm must be above 0 for an outside that is {band.outer}"
     if band.inner == "comfort" and band.ease_mm <= 0:
         return "ease_mm must be above 0 for a comfort fit"
     if max(band.rise_mm, band.ease_mm) > band.width_mm / 2.0:
-        return "rise_mm and ease_mm may be at most half of the width"
+        return f"rise_mm and ease_mm may be at most half of the width, {band.width_mm / 2:.2f} mm"
     taken = band.rise_mm if band.outer == "domed" else band.rise_mm / 2.0 if band.outer == "tapered" else 0.0
     left = band.wall_mm - taken - band.ease_mm
     if left < 0.2:
@@ -62,15 +64,15 @@ def wrong_plate(plate: Plate) -> str:
         return wrong
     shorter = min(plate.length_mm, plate.height_mm)
     if plate.corner_mm > shorter / 2:
-        return "corner_mm is more than half of the shorter side"
+        return f"corner_mm is more than half of the shorter side: {shorter / 2:.2f} mm at most"
     if plate.outline == "ticket" and plate.corner_mm > shorter / 3:
-        return "corner_mm bites out more than a third of the shorter side"
+        return f"corner_mm bites out more than a third of the shorter side: {shorter / 3:.2f} mm at most"
     if plate.hang != "none" and (plate.hole_mm <= 0 or plate.web_mm <= 0):
         return f"hole_mm and web_mm must be above 0 for “{plate.hang}”"
     if plate.tray_mm >= plate.thickness_mm:
         return f"a tray {plate.tray_mm:g} mm deep goes through a plate {plate.thickness_mm:g} mm thick"
     if plate.tray_mm and not 0 < 2 * plate.rim_mm < shorter - 1:
-        return "rim_mm must be above 0 and leave room for a tray"
+        return f"rim_mm must be above 0 and below {(shorter - 1) / 2:.2f} mm, to leave room for a tray"
     if plate.fillet_mm and plate.hang != "ear top" and not plate.tray_mm:
         return "fillet_mm needs an ear or a tray: elsewhere nothing meets in an inside corner"
     if plate.tray_mm and plate.fillet_mm > min(plate.tray_mm, (shorter / 2.0 - plate.rim_mm) / 2.0):
@@ -78,7 +80,7 @@ def wrong_plate(plate: Plate) -> str:
     if plate.hang == "ear top" and plate.fillet_mm > plate.hole_mm + plate.web_mm:
         return "fillet_mm is larger than the ear"
     if plate.outline == "heart" and plate.height_mm < plate.length_mm / 2.0:
-        return "a heart must be at least half as high as it is wide"
+        return f"a heart must be at least half as high as it is wide: {plate.length_mm / 2:.2f} mm"
     return _wrong_hole(plate)
 
 
@@ -87,7 +89,10 @@ def _wrong_hole(plate: Plate) -> str:
     if hole is not None and plate.hang != "ear top":
         across = plate.height_mm if plate.hang == "hole left" else plate.length_mm
         if plate.hole_mm + 2.0 * plate.web_mm > across:
-            return "the hole with its web does not go into the plate"
+            return (
+                f"hole_mm with web_mm on both sides needs {plate.hole_mm + 2 * plate.web_mm:.2f} mm; "
+                f"the plate is {across:.2f} mm across there"
+            )
         spot = shapely.Point(hole).buffer(plate.hole_mm / 2.0)
         whole = plate.areas[1].outline
         mirrored = shapely.transform(whole, lambda xy: xy * (-1.0, 1.0) + (plate.length_mm, 0.0))
@@ -98,36 +103,47 @@ def _wrong_hole(plate: Plate) -> str:
 
 def wrong_bead(bead: BallBead) -> str:
     """A hole leaves a bead."""
-    return "the hole is as wide as the bead" if bead.hole_mm > 0.8 * bead.diameter_mm else ""
+    return (
+        f"the hole is as wide as the bead: {0.8 * bead.diameter_mm:.2f} mm at most"
+        if bead.hole_mm > 0.8 * bead.diameter_mm
+        else ""
+    )
 
 
 def wrong_dome(disc: DomedDisc) -> str:
     """A rise and a hole leave a disc."""
     if disc.rise_mm > disc.diameter_mm / 4.0:
-        return "rise_mm may be at most a quarter of the diameter"
+        return f"rise_mm may be at most a quarter of the diameter, {disc.diameter_mm / 4:.2f} mm"
     return "the hole does not go into the disc" if disc.hole_mm + disc.web_mm > disc.diameter_mm / 3.0 else ""
 
 
 def wrong_coin(coin: Coin) -> str:
     """Rounded edges leave a coin."""
     if 2 * coin.round_mm > coin.thickness_mm + 1e-9:
-        return "round_mm may be at most half of the thickness"
+        return f"round_mm may be at most half of the thickness, {coin.thickness_mm / 2:.2f} mm"
     return "round_mm is too large for the diameter" if coin.round_mm > coin.diameter_mm / 4.0 else ""
 
 
 def wrong_signet(ring: SignetSpec) -> str:
     """Corners and a dome leave a head, wider than its shank."""
     if ring.head == "rounded" and ring.corner_mm > min(ring.head_length_mm, ring.head_width_mm) / 2.0:
-        return "corner_mm is more than half of the head's shorter side"
+        return (
+            "corner_mm is more than half of the head's shorter side: "
+            f"{min(ring.head_length_mm, ring.head_width_mm) / 2:.2f} mm at most"
+        )
     if ring.dome_mm > max(ring.head_length_mm, ring.head_width_mm) / 4.0:
         return "dome_mm may be at most a quarter of the head's longer side"
-    return "the head is narrower than the shank" if ring.head_width_mm < ring.shank_mm else ""
+    return (
+        f"the head is narrower than the shank, which is {ring.shank_mm:.2f} mm wide"
+        if ring.head_width_mm < ring.shank_mm
+        else ""
+    )
 
 
 def wrong_frame(frame: RingFrame) -> str:
     """A frame leaves room for a name."""
     if 2.0 * frame.frame_mm > 0.6 * frame.diameter_mm:
-        return "frame_mm leaves too little room for a name"
+        return f"frame_mm leaves too little room for a name: {0.3 * frame.diameter_mm:.2f} mm at most"
     if frame.fillet_mm > frame.hole_mm + frame.web_mm:
         return "fillet_mm is larger than the loop"
     return "web_mm must be above 0 for a loop" if frame.hole_mm and not frame.web_mm else ""

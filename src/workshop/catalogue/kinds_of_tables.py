@@ -19,7 +19,7 @@ from kizami.products.lettering_tables import (
 )  # fmt: skip
 from kizami.products.values import Table
 
-__all__ = ["FIRST", "KIND_TABLES", "ORNAMENTS", "ORNAMENT_TABLES"]
+__all__ = ["FIRST", "KIND_TABLES", "NEEDED", "ORNAMENTS", "ORNAMENT_TABLES"]
 
 KIND_TABLES: dict[str, dict[str, type[Table]]] = {
     "shape": {
@@ -47,3 +47,15 @@ FIRST: dict[str, dict[str, Any]] = {
     "raised": {"height_mm": 0.5, "root_mm": 0.4},
     "in recess": {"depth_mm": 0.5, "height_mm": 0.5, "margin_mm": 1.0},
 }
+
+#: What a word asks for besides: (table, key, words, measures that it needs above 0 and begins with).
+#: A tray is no word but a depth; it is asked for with any depth.
+NEEDED: tuple[tuple[str, str, tuple[str, ...], dict[str, float]], ...] = (
+    ("blank", "hang", ("hole left", "hole top", "ear top"), {"hole_mm": 3.0, "web_mm": 1.8}),
+    ("blank", "outer", ("domed", "tapered"), {"rise_mm": 0.4}),
+    ("blank", "outer", ("channel",), {"rise_mm": 0.4, "rim_mm": 1.0}),
+    ("blank", "inner", ("comfort",), {"ease_mm": 0.2}),
+    ("blank", "tray_mm", (), {"rim_mm": 2.0}),
+    ("treatment", "edge", ("chamfer", "rounded"), {"edge_mm": 0.1}),
+    ("soundness", "thicken", ("all over",), {"thicken_by_mm": 0.1}),
+)

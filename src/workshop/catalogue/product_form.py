@@ -8,7 +8,7 @@ from typing import Any
 
 from kizami.errors import CatalogueError
 from kizami.products.lettering_tables import KINDS, TREATMENT_TABLES
-from workshop.catalogue.kinds_of_tables import FIRST, KIND_TABLES, ORNAMENT_TABLES, ORNAMENTS
+from workshop.catalogue.kinds_of_tables import FIRST, KIND_TABLES, NEEDED, ORNAMENT_TABLES, ORNAMENTS
 from workshop.catalogue.product_fields import YES_NO, ProductField, fields_of
 
 __all__ = ["changed_table", "given_of"]
@@ -50,6 +50,8 @@ def changed_table(table: Mapping[str, Any], given: Given, *, with_gone: bool = F
         if value is None or value == _kept(field):
             continue
         _put(changed, field.name.split("."), value)
+    for _, row in _rows(changed):
+        _fill_in(row)
     return changed if with_gone else _without_gone(changed)
 
 
@@ -129,6 +131,15 @@ def _change_kinds(row: dict[str, Any], prefix: str, given: Given) -> None:
         kind = _one(given, f"{prefix}ornaments.{number}.kind")
         if (kind in ORNAMENT_TABLES or kind == "gone") and kind != ornament["kind"]:
             row["ornaments"][number] = {"kind": kind, **FIRST.get(kind, {})}
+
+
+def _fill_in(row: dict[str, Any]) -> None:
+    """Measures that a word asks for, where they are still 0: a hole to hang it by is a hole of some width."""
+    for table, key, words, first in NEEDED:
+        values = row.get(table, {})
+        now = values.get(key)
+        if now in words or (not words and isinstance(now, float) and now > 0):
+            values.update({name: usual for name, usual in first.items() if not values.get(name)})
 
 
 def _kept(field: ProductField) -> Any:

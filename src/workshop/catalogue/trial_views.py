@@ -109,11 +109,24 @@ def wall(request: HttpRequest, code: str) -> HttpResponse:
     context["query"] = request.GET.urlencode()
     given = set(request.GET)
     table = changed_table(row.table, given_of(request.GET), with_gone=True)
-    # A kind that has other values than the one before, or an area or ornament that came or went.
-    if given and given != {field.name for field in fields_of(table)}:
+    fields = fields_of(table)
+    # A kind that has other values than the one before, an area or ornament that came or went, or a measure
+    # that a word asks for.
+    filled_in = any(
+        field.is_number and _differs(request.GET.get(field.name), field.value) for field in fields
+    )
+    if given and (filled_in or given != {field.name for field in fields}):
         news = {name: request.GET[name] for name in given if name.endswith(".new") and request.GET[name]}
         context |= {"other_fields": True, "news": news, **fields_shown(table)}
     return render(request, "catalogue/_trial.html", context)
+
+
+def _differs(text: str | None, value: float) -> bool:
+    """Whether a number stands otherwise in the table than it was given."""
+    try:
+        return bool(text) and float((text or "").replace(",", ".")) != value
+    except ValueError:
+        return False
 
 
 @require_GET
