@@ -23,8 +23,7 @@ __all__ = [
 def wrong_band(band: BandRingSpec) -> str:
     """Rims, a rise and an ease leave a wall."""
     if band.outer == "channel" and not 0 < 2 * band.rim_mm < band.width_mm:
-        return f"rim_mm must be above 0 and below {band.width_mm / 2:.2f} mm, "
-            "to leave a channel between the rims"
+        return f"rim_mm must be above 0 and below {band.width_mm / 2:.2f} mm, to leave a channel between"
     if band.fillet_mm and band.outer != "channel":
         return "fillet_mm belongs to an outside that is a channel"
     most = min(band.rise_mm, (band.width_mm - 2 * band.rim_mm) / 3.0)
