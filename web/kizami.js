@@ -44,6 +44,14 @@ const WITHOUT_CONTROL = [
   ["canvas[data-turning]", "← → ↑ ↓", "Turn the piece, when it has the cursor"],
 ];
 
+// Kept as a cookie, so that the next page comes in its light and does not flash.
+function lightAs(value) {
+  const root = document.documentElement;
+  if (value) root.dataset.light = value;
+  else delete root.dataset.light;
+  document.cookie = `kizami_light=${value}; path=/; max-age=${value ? 31536000 : 0}; samesite=lax`;
+}
+
 function showKeys() {
   document.querySelector("dialog[data-keys]")?.remove();
   const dialog = document.createElement("dialog");
@@ -81,13 +89,22 @@ function showKeys() {
   box.checked = !lettersAreOff();
   box.addEventListener("change", () => localStorage.setItem(LETTERS_OFF, box.checked ? "0" : "1"));
   label.append(box, "Letters without Alt are keys, in this browser");
+  const light = document.createElement("label");
+  light.className = "flex gap-2 items-center mb-3";
+  const choice = document.createElement("select");
+  choice.className = "field w-auto";
+  for (const [value, said] of [["", "as this machine is set"], ["light", "light"], ["dark", "dark"]]) {
+    choice.append(new Option(said, value, false, value === (document.documentElement.dataset.light ?? "")));
+  }
+  choice.addEventListener("change", () => lightAs(choice.value));
+  light.append("This browser’s pages are", choice);
   const form = document.createElement("form");
   form.method = "dialog";
   const close = document.createElement("button");
   close.className = "act-quiet";
   close.textContent = "Close";
   form.append(close);
-  dialog.append(title, list, how, label, form);
+  dialog.append(title, list, how, label, light, form);
   dialog.addEventListener("close", () => dialog.remove());
   document.body.append(dialog);
   dialog.showModal();

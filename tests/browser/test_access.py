@@ -12,8 +12,10 @@ from workshop.making.tasks import make_list
 from workshop.orders.models import OrderLine
 
 
-def violations(page: Page) -> list[str]:
-    found = Axe().run(page).response["violations"]
+def violations(page: Page, *rules: str) -> list[str]:
+    """What breaks a rule; all of them, or those that are named."""
+    only = {"runOnly": {"type": "rule", "values": list(rules)}} if rules else None
+    found = Axe().run(page, options=only).response["violations"]
     return [f"{one['id']}: {one['nodes'][0]['html'][:120]}" for one in found]
 
 
@@ -31,6 +33,26 @@ def test_no_page_breaks_a_rule(desk: Page, live_server, open_shop) -> None:
     for page in pages:
         desk.goto(f"{live_server.url}{page}")
         assert (page, violations(desk)) == (page, [])
+        # By lamplight only the colours differ.
+        desk.emulate_media(color_scheme="dark")
+        assert (page, violations(desk, "color-contrast")) == (page, [])
+        desk.emulate_media(color_scheme="light")
+
+
+def test_the_light_of_a_page_is_chosen_and_kept(desk: Page, live_server, open_shop) -> None:
+    ground = "getComputedStyle(document.documentElement).backgroundColor"
+    desk.goto(f"{live_server.url}{reverse('book:book')}")
+    light = desk.evaluate(ground)
+    desk.get_by_role("button", name="Keys").click()
+    desk.get_by_label("This browser’s pages are").select_option("dark")
+    assert desk.evaluate(ground) != light
+    desk.goto(f"{live_server.url}{reverse('stations:stations')}")
+    assert desk.evaluate(ground) != light
+    assert desk.locator("html").get_attribute("data-light") == "dark"
+    desk.get_by_role("button", name="Keys").click()
+    desk.get_by_label("This browser’s pages are").select_option("")
+    desk.reload()
+    assert desk.evaluate(ground) == light
 
 
 def test_nor_does_the_bench_once_it_is_used(desk: Page, live_server, open_shop) -> None:
