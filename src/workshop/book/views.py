@@ -14,6 +14,7 @@ from django.views.decorators.http import require_GET, require_POST
 from kizami.wording.order_list import LARGEST_LIST_ROWS
 from workshop.book.book import GROUPS, BookView, Ledger, Progress
 from workshop.book.export import export_csv, export_xlsx
+from workshop.book.first_hour import first_steps
 from workshop.book.list_choices import list_choices
 from workshop.book.rows import drawn_rows
 from workshop.book.ticked import ticked_lines
@@ -77,6 +78,7 @@ def book(request: HttpRequest) -> HttpResponse:
             "chosen_list": str(view.chosen),
             "groups": list(GROUPS),
             "place": "book",
+            "first_steps": first_steps(request.user),  # type: ignore[arg-type]
         },
     )
 
