@@ -41,7 +41,7 @@ class FirstStep:
 
 
 def first_steps(user: User) -> list[FirstStep]:
-    """The steps that somebody may do, in their order; none once pieces were in a run or there are many lines."""
+    """What somebody may do, in its order; nothing once pieces were in a run or there are many lines."""
     began = Piece.objects.filter(stage__in=UNDER_WAY).exists()
     if began or OrderLine.objects.all()[_LINES_OF_A_RUNNING_SHOP:].exists():
         return []
