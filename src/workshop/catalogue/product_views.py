@@ -17,7 +17,7 @@ from workshop.catalogue.product_form import changed_table, given_of
 from workshop.catalogue.samples import kept_sample
 from workshop.catalogue.telling import refusal_words
 from workshop.catalogue.trial_views import fields_shown, trial_shown
-from workshop.catalogue.versions import versions_of
+from workshop.catalogue.versions import lines_behind, versions_of
 
 _MOST_LISTED = 200
 
@@ -58,6 +58,7 @@ def product(request: HttpRequest, code: str) -> HttpResponse:
         "place": "catalogue",
         "product": row,
         "versions": versions_of(row),
+        "lines_behind": lines_behind(row),
         **fields_shown(row.table),
         **trial_shown(row.to_spec()),
         "query": "",

@@ -7,10 +7,12 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
+from django.db.models import Count, F, Q
+
 from workshop.catalogue.models import Product
 from workshop.catalogue.product_fields import ProductField, fields_of, typeface_names
 
-__all__ = ["VersionTold", "told_between", "versions_of"]
+__all__ = ["VersionTold", "lines_behind", "told_between", "told_since", "versions_of"]
 
 #: So many are told on a product's page, the newest first.
 _MOST_TOLD = 12
@@ -39,6 +41,18 @@ def versions_of(product: Product) -> list[VersionTold]:
         said = () if before is None else tuple(told_between(before.table, row.table, named))
         told.append(VersionTold(number=row.version, made_at=row.made_at, said=said))
     return told[:_MOST_TOLD]
+
+
+def lines_behind(product: Product) -> int:
+    """How many lines in the book have an older version of a product and could still be made otherwise."""
+    older = Product.objects.filter(code=product.code).exclude(pk=product.pk)
+    behind = Count("lines", filter=Q(lines__under_way__lt=F("lines__quantity")))
+    return int(older.aggregate(lines=behind)["lines"])
+
+
+def told_since(before: Product, after: Product) -> list[str]:
+    """What differs between two versions of a product."""
+    return list(told_between(before.table, after.table, typeface_names()))
 
 
 def told_between(

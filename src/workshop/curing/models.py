@@ -6,6 +6,7 @@ from django.conf import settings
 from django.db import models
 from django.db.models import F, Q
 
+from workshop.catalogue.models import Product
 from workshop.making.models import STRIP_PX_PER_MM
 from workshop.orders.models import OrderLine
 from workshop.orders.stages import Stage
@@ -82,14 +83,21 @@ class Taken(models.Model):
 
     taking = models.ForeignKey(Taking, on_delete=models.CASCADE, related_name="lines")
     line = models.ForeignKey(OrderLine, on_delete=models.CASCADE, related_name="+")
-    setting = models.JSONField()
+    #: What is taken: a setting, or a version of the line's product.
+    setting = models.JSONField(null=True)
+    product = models.ForeignKey(Product, null=True, on_delete=models.PROTECT, related_name="+")
     #: The edition that it may be taken from, then the one that it may be taken back from.
     edition = models.PositiveIntegerField()
     state = models.CharField(max_length=10, choices=State, default=State.WAITING)
     why = models.CharField(max_length=300, blank=True)
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["taking", "line"], name="taken_once")]
+        constraints = [
+            models.UniqueConstraint(fields=["taking", "line"], name="taken_once"),
+            models.CheckConstraint(
+                condition=Q(setting__isnull=False) ^ Q(product__isnull=False), name="taken_one_thing"
+            ),
+        ]
         indexes = [models.Index(fields=["taking", "state"], name="taken_by_state")]
 
     def __str__(self) -> str:

@@ -10,17 +10,19 @@ from django.db import transaction
 from django.utils import timezone
 
 from kizami.drawing.strip import strip_drawing, strips_drawing
+from kizami.errors import KizamiError
 from kizami.pieces.make import make_piece
 from kizami.remedies.remedy import Remedy
 from kizami.remedies.search import search_remedies
 from kizami.setting.setting import Setting
+from workshop.catalogue.models import Product
 from workshop.curing.models import Cure, Taken, Taking, lines_to_look_at
 from workshop.curing.tasks import defer_taking
-from workshop.making.keeping import KeepingError, change_wording, step
+from workshop.making.keeping import KeepingError, change_wording, step, take_version
 from workshop.orders.models import OrderLine
 from workshop.orders.stages import Stage
 
-__all__ = ["look_at_next", "take_back", "take_for", "take_next"]
+__all__ = ["look_at_next", "take_back", "take_for", "take_next", "take_version_for"]
 
 #: A search for one line ends after this, s.
 _SECONDS = 1.0
@@ -87,6 +89,28 @@ def take_for(asked: Iterable[tuple[int, int]], *, user: User, said: str) -> Taki
     return taking
 
 
+def take_version_for(asked: Iterable[tuple[int, int]], product: Product, *, user: User) -> Taking | None:
+    """Let lines have a version of their product in one step, in the background; None where none is left to.
+
+    Parameters
+    ----------
+    asked : lines with the editions that were looked at; what was changed since is left as it is
+    """
+    editions = dict(asked)
+    of_code = OrderLine.objects.filter(pk__in=editions, product__code=product.code).exclude(product=product)
+    rows = list(of_code.values_list("pk", flat=True))
+    if not rows:
+        return None
+    with transaction.atomic():
+        said = f"{product.code}: version {product.version} taken"
+        taking = Taking.objects.create(who=user, said=said[:200])
+        Taken.objects.bulk_create(
+            Taken(taking=taking, line_id=pk, product=product, edition=editions[pk]) for pk in rows
+        )
+        defer_taking(taking.pk)
+    return taking
+
+
 def take_back(taking: Taking) -> None:
     """Take a whole taking back, in the background; what was changed since stays as somebody left it."""
     with transaction.atomic():
@@ -104,7 +128,11 @@ def take_next(taking_pk: int) -> bool:
     """Take, or take back, one line more; False when none waits."""
     with transaction.atomic():
         waiting = Taken.objects.select_for_update(skip_locked=True, of=("self",))
-        row = waiting.filter(taking=taking_pk, state__in=_WORK).select_related("taking__who", "line").first()
+        row = (
+            waiting.filter(taking=taking_pk, state__in=_WORK)
+            .select_related("taking__who", "line", "product")
+            .first()
+        )
         if row is None:
             return False
         back = row.state == Taken.State.GOING_BACK
@@ -112,7 +140,7 @@ def take_next(taking_pk: int) -> bool:
             with transaction.atomic():
                 row.edition = _gone_back(row) if back else _set(row)
             row.state, row.why = (Taken.State.BACK if back else Taken.State.TAKEN), ""
-        except (KeepingError, OrderLine.DoesNotExist) as error:
+        except (KeepingError, KizamiError, OrderLine.DoesNotExist) as error:
             row.state, row.why = Taken.State.LEFT, str(error)[:300]
         row.save(update_fields=["edition", "state", "why"])
     return True
@@ -120,6 +148,9 @@ def take_next(taking_pk: int) -> bool:
 
 def _set(row: Taken) -> int:
     line = row.line
+    if row.product is not None:
+        take_version(line.pk, row.product, user=row.taking.who, edition=row.edition)  # type: ignore[arg-type]
+        return _edition_of(line)
     kept = {name: value for name, value in line.choices.items() if name not in Setting.names()}
     change_wording(
         line.pk, line.wording, user=row.taking.who, choices={**kept, **row.setting}, edition=row.edition

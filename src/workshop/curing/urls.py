@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from django.urls import path
 
-from workshop.curing import views
+from workshop.curing import version_views, views
 
 app_name = "curing"
 
@@ -12,5 +12,8 @@ urlpatterns = [
     path("", views.together, name="together"),
     path("look/", views.look, name="look"),
     path("take/", views.take, name="take"),
+    path("versions/<str:code>/", version_views.version, name="version"),
+    path("versions/<str:code>/lines/", version_views.lines, name="version-lines"),
+    path("versions/<str:code>/take/", version_views.take, name="take-version"),
     path("<int:pk>/back/", views.back, name="back"),
 ]

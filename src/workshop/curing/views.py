@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from typing import Any
 
 from django.contrib import messages
@@ -10,6 +9,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
+from workshop.curing.asked import MOST_LINES, asked_lines
 from workshop.curing.models import Taken, Taking, lines_to_look_at
 from workshop.curing.services import take_back, take_for
 from workshop.curing.tasks import defer_looking
@@ -18,14 +18,10 @@ from workshop.orders.models import OrderLine
 
 __all__ = ["back", "look", "take", "together"]
 
-#: More held lines than this are gathered in several goes, the worst first.
-_MOST_LINES = 2000
-_LONGEST_NUMBER = 10
-
 
 def _context() -> dict[str, Any]:
     held = OrderLine.objects.worst_held().select_related("revision", "product", "cure")
-    lines = list(held.defer("revision__facts")[:_MOST_LINES])
+    lines = list(held.defer("revision__facts")[:MOST_LINES])
     taking = Taking.objects.select_related("who").first()
     counts: dict[str, int] = {}
     left: list[Taken] = []
@@ -69,20 +65,12 @@ def look(request: HttpRequest) -> HttpResponse:
 @require_POST
 def take(request: HttpRequest) -> HttpResponse:
     """Take the cures of the lines that are ticked."""
-    asked = list(_asked(request))
+    asked = list(asked_lines(request.POST.getlist("line")))
     title = request.POST.get("title", "")[:80]
     taking = take_for(asked, user=request.user, said=f"{title}: cures taken") if asked else None  # type: ignore[arg-type]
     if taking is None:
         messages.error(request, "Nothing was taken: tick a line whose cure is shown.")
     return redirect("curing:together")
-
-
-def _asked(request: HttpRequest) -> Iterator[tuple[int, int]]:
-    """Lines with their editions, as the page names them; what is no such name is passed over."""
-    for name in request.POST.getlist("line")[:_MOST_LINES]:
-        line, _, edition = name.partition(".")
-        if all(part.isdecimal() and len(part) < _LONGEST_NUMBER for part in (line, edition)):
-            yield int(line), int(edition)
 
 
 @require_POST

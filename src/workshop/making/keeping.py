@@ -10,6 +10,7 @@ from django.db import transaction
 
 from kizami.checks.finding import Severity
 from kizami.pieces.inputs import fingerprint
+from workshop.catalogue.models import Product
 from workshop.making.models import Revision
 from workshop.making.recording import make_line, share_height, stand_on
 from workshop.orders.models import Event, OrderLine
@@ -26,6 +27,7 @@ __all__ = [
     "make_all_the_same",
     "step",
     "step_of",
+    "take_version",
 ]
 
 
@@ -100,6 +102,25 @@ def change_wording(
         state.put_on(line)
         told = state.told_from(before)
         what = "; ".join(told) or "kept as it was"
+        revision = make_line(line, why=what, user=user)
+        Event.objects.create(who=user, what=what[:300], line=line, order_list_id=line.order_list_id)
+    return revision
+
+
+def take_version(line_pk: int, product: Product, *, user: User, edition: int | None = None) -> Revision:
+    """Let a line have another version of its product, and make it again at once; a step like every other.
+
+    Raises
+    ------
+    KeepingError : somebody changed the line since, no piece can be changed, or it is of another product
+    kizami.errors.KizamiError : that version can't have the line's size
+    """
+    with transaction.atomic():
+        line = _locked(line_pk, edition)
+        if product.code != line.product.code:
+            raise KeepingError(f"{line} is of another product. Nothing was changed.")
+        line.state.of_version(product).put_on(line)
+        what = f"version {product.version} of {product.code} taken"
         revision = make_line(line, why=what, user=user)
         Event.objects.create(who=user, what=what[:300], line=line, order_list_id=line.order_list_id)
     return revision

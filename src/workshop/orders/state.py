@@ -77,15 +77,32 @@ class LineState:
     def typed(self, text: str, choices: dict[str, Any] | None = None) -> LineState:
         """With words that somebody typed: they are what is meant, nothing better is proposed."""
         settled = settle(text, self.product.to_spec().wording, typed=True)
+        meant = replace(self._settled(settled), proposal="")
+        return meant if choices is None else replace(meant, choices=choices)
+
+    def _settled(self, settled: Settled) -> LineState:
         return replace(
             self,
             wording=settled.wording.text,
             changes=[change.said for change in settled.wording.changes],
-            proposal="",
+            proposal=settled.proposal,
             open_question=settled.open_question,
             candidates=list(settled.candidates[:MOST_CANDIDATES]),
-            choices=self.choices if choices is None else choices,
         )
+
+    def of_version(self, product: Product) -> LineState:
+        """With another version of its product.
+
+        Where that asks something else of its wording, words that nobody touched are read anew as they were
+        received; what somebody typed stays as it is.
+        """
+        moved = replace(self, product=product)
+        before, after = self.product.to_spec().wording, product.to_spec().wording
+        if before == after:
+            return moved
+        if settle(self.wording_received, before).wording.text != self.wording:
+            return moved.typed(self.wording)
+        return moved._settled(settle(self.wording_received, after))
 
     def to_inputs(self, *, logos: Shelf, height_cap_mm: float | None) -> Inputs:
         """The core's inputs."""

@@ -79,6 +79,9 @@ RIGHTS_OF: dict[str, str] = {
     "curing:look": _WORDS,
     "curing:take": _WORDS,
     "curing:back": _WORDS,
+    "curing:version": SIGNED_IN,
+    "curing:version-lines": SIGNED_IN,
+    "curing:take-version": _WORDS,
     # runs and stations
     "runs:runs": SIGNED_IN,
     "runs:run": SIGNED_IN,
