@@ -11,7 +11,9 @@ from hypothesis import strategies as st
 
 from kizami.checks.finding import Level
 from kizami.errors import CatalogueError, KizamiError
+from kizami.products.lettering_tables import ArrangementTable, FitTable, SoundnessTable, WordingTable
 from kizami.products.product_file import product_from_table
+from kizami.products.product_tables import ProductTable
 from kizami.products.starting import starting_products
 from workshop.catalogue.product_fields import ProductField, fields_of
 from workshop.catalogue.product_form import changed_table
@@ -174,3 +176,26 @@ def test_a_word_that_asks_for_a_measure_brings_a_usual_one(
     changed = changed_table(KINDS[kind], given_)
     assert {key: changed["blank"][key] for key in filled} == filled
     product_from_table(changed)
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_every_key_of_a_products_tables_has_a_field_but_what_is_drawn_in_the_file(kind: str) -> None:
+    """So that a key which is new in the core is not forgotten on the page."""
+    names = {one.name for one in fields_of(KINDS[kind], TYPEFACES)}
+    tables = {
+        "fit": FitTable,
+        "wording": WordingTable,
+        "arrangement": ArrangementTable,
+        "soundness": SoundnessTable,
+    }
+    missing = {
+        f"{prefix}.{key}"
+        for prefix, table in tables.items()
+        for key in table.model_fields
+        if f"{prefix}.{key}" not in names and key not in ("shape", "turn")
+    }
+    assert missing == {
+        "arrangement.features", "wording.day_first", "wording.decimals",
+    }  # fmt: skip
+    own = set(ProductTable.model_fields) - names - {*tables, "blank", "treatment", "also", "ornaments"}
+    assert own - {"area", "size_system"} == {"code", "name", "colours", "finish", "finishes"}

@@ -19,7 +19,7 @@ from workshop.making.tasks import make_list
 from workshop.orders.models import OrderLine
 
 pytestmark = pytest.mark.django_db
-NAMES = ("Ida", "Owen", "Bartholomew", "Featherstonehaugh-Oystercatcher")
+NAMES = ("Ida", "Owen", "Bartholomew", "Wolfeschlegelstein")
 PAGE = reverse("curing:version", args=["CREW-TAG"])
 
 
@@ -70,14 +70,14 @@ def test_what_becomes_held_and_what_becomes_ready_is_told_before_it_is_taken(lin
     new_version(blank__length_mm="34")
     shorter = compared(owner_client)
     assert shorter["Bartholomew"] == "held" and before["Bartholomew"] == "ready"
-    new_version(blank__length_mm="170")
-    longer = compared(owner_client)
-    assert longer[NAMES[3]] == "ready" and before[NAMES[3]] == "held"
+    new_version(blank__length_mm="58", fit__lowest_height_mm="3.2")
+    lower = compared(owner_client)
+    assert lower[NAMES[3]] == "ready" and before[NAMES[3]] == "held"
     # Nothing was changed by looking.
     assert {line.wording: line.stage for line in fresh()} == before
     assert {line.product.version for line in fresh()} == {1}
     page = owner_client.get(PAGE).content.decode()
-    assert "length 58 → 170 mm" in page
+    assert "letters at least 4.4 → 3.2 mm high" in page
 
 
 def test_taken_for_some_in_one_step_and_taken_back_in_one(lines, owner_client) -> None:

@@ -26,6 +26,7 @@ from kizami.products.product import Carries
 from kizami.products.values import Table
 from kizami.sizes import SizeSystem
 from kizami.wording.dates import DATE_FORMS
+from kizami.wording.plan import WordingKind
 from workshop.catalogue.field_words import CALLED, CALLED_OF_KIND, CHOICE_CALLED, MEANS, UNITS
 from workshop.catalogue.kinds_of_tables import KIND_TABLES, ORNAMENT_TABLES, ORNAMENTS
 from workshop.catalogue.models import ShopTypeface
@@ -214,6 +215,9 @@ def _tables(table: Mapping[str, Any], *, part: str, prefix: str) -> Iterator[Pro
         if field.name.rpartition(".")[2] not in _HEIGHTS:
             yield field
     wording = table.get("wording", {})
+    kind = wording.get("kind", WordingKind.AS_WRITTEN.value)
+    kinds = _named([one.value for one in WordingKind])
+    yield _field("kind", kind, choices=kinds, **where("What may stand on it", "wording"))
     yield from _keys(WordingTable, wording, **where("What may stand on it", "wording"))
     arrangement = table.get("arrangement", {})
     yield from _keys(ArrangementTable, arrangement, **where("How it stands", "arrangement"))
