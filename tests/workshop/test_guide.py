@@ -48,6 +48,18 @@ def test_every_link_of_the_guide_leads_somewhere(owner_client) -> None:
             assert owner_client.get(address).status_code == 200, (chapter.slug, address)
 
 
+def test_every_picture_of_the_guide_is_there_and_nothing_else_is(owner_client, client) -> None:
+    shown = [a for c in chapters().values() for a in re.findall(r'<img src="([^"]+)" alt="[^"]', c.html)]
+    assert len(shown) >= 6
+    for address in shown:
+        answer = owner_client.get(address)
+        assert answer.status_code == 200 and answer["Content-Type"] == "image/png"
+        assert b"".join(answer.streaming_content).startswith(b"\x89PNG")
+    assert owner_client.get("/guide/pictures/guide.png").status_code == 404
+    client.logout()
+    assert client.get(shown[0]).status_code == 302
+
+
 def test_words_are_found_wherever_they_stand_and_shown_as_words(owner_client) -> None:
     found = search("CUT open")
     assert found and all(

@@ -7,13 +7,14 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cache
 from html import unescape
+from pathlib import Path, PurePosixPath
 
 from django.conf import settings
 from django.urls import reverse
 from django.utils.text import slugify
 from markdown_it import MarkdownIt
 
-__all__ = ["PLACES", "Chapter", "Found", "chapters", "search"]
+__all__ = ["PLACES", "Chapter", "Found", "chapters", "pictures", "search"]
 
 #: Documents that are chapters as a whole, behind those of the guide itself.
 _WHOLE = {"checks.md": "checks", "remedies.md": "remedies", "products.md": "keys-of-products-files"}
@@ -77,12 +78,14 @@ def _linked(text: str) -> str:
     """Links to documents lead to their chapters; what is no chapter stays as words."""
 
     def link(found: re.Match[str]) -> str:
-        said, target = found[1], found[2]
+        is_picture, said, target = found[1] == "!", found[2], found[3]
+        if is_picture:
+            return f"![{said}]({reverse('guide:picture', args=[PurePosixPath(target).stem])})"
         if target in _WHOLE:
             return f"[{said}]({reverse('guide:chapter', args=[_WHOLE[target]])})"
         return found[0] if target.startswith(("http:", "https:")) else said
 
-    return re.sub(r"\[([^\]]+)\]\(([^)]+)\)", link, text)
+    return re.sub(r"(!?)\[([^\]]+)\]\(([^)]+)\)", link, text)
 
 
 def _passages(html: str) -> Iterator[str]:
@@ -90,6 +93,12 @@ def _passages(html: str) -> Iterator[str]:
         words = " ".join(unescape(re.sub(r"<[^>]+>", " ", block)).split())
         if words:
             yield words
+
+
+@cache
+def pictures() -> dict[str, Path]:
+    """Every picture of the documents by its name; whatever else a page asks for is none."""
+    return {path.stem: path for path in sorted((settings.DOCS_DIR / "screenshots").glob("*.png"))}
 
 
 #: So many passages are shown, and so much is looked for.

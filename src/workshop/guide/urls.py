@@ -10,5 +10,6 @@ app_name = "guide"
 
 urlpatterns = [
     path("", views.chapter, name="guide"),
+    path("pictures/<slug:name>.png", views.picture, name="picture"),
     path("<slug:slug>/", views.chapter, name="chapter"),
 ]

@@ -100,6 +100,7 @@ RIGHTS_OF: dict[str, str] = {
     # the catalogue
     "guide:guide": SIGNED_IN,
     "guide:chapter": SIGNED_IN,
+    "guide:picture": SIGNED_IN,
     "catalogue:products": SIGNED_IN,
     "catalogue:product": SIGNED_IN,
     "catalogue:new": SIGNED_IN,
