@@ -9,7 +9,7 @@ import sys
 import tomllib
 from pathlib import Path
 
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Page, expect, sync_playwright
 
 DOCS = Path(__file__).resolve().parents[1] / "docs"
 #: The lists of the demo are made in the background; pictures are of a shop at rest.
@@ -56,9 +56,7 @@ def main() -> int:
         page.get_by_label("Password").fill(found[1])
         page.get_by_role("button", name="Sign in").click()
         page.wait_for_url("**/orders/")
-        page.wait_for_function(
-            "document.querySelector('[data-count=new]')?.textContent.trim() === '0'", timeout=_MOST_MADE_MS
-        )
+        expect(page.locator("[data-count=new]")).to_have_text("0", timeout=_MOST_MADE_MS)
         for picture in wanted:
             if args.names and picture["name"] not in args.names:
                 continue

@@ -275,3 +275,11 @@ document.addEventListener("htmx:sendError", (event) => {
 document.addEventListener("htmx:timeout", (event) => {
   sayInstead(event, "The answer took too long. What stood here is no longer shown; change a letter to ask again.");
 });
+
+// A field that belongs to a choice makes it.
+for (const kind of ["input", "change"]) {
+  document.addEventListener(kind, (event) => {
+    const choice = event.target instanceof HTMLElement ? document.getElementById(event.target.dataset.chooses ?? "") : null;
+    if (choice && event.target.value) choice.checked = true;
+  });
+}

@@ -72,6 +72,19 @@ class ArtworkError(KizamiError):
     """A logo that can't be used: broken, unsafe, empty, or a photo."""
 
 
+class OutlineError(KizamiError):
+    """A drawn outline that can't be used; says what is wrong with it and where.
+
+    Attributes
+    ----------
+    at : (x, y) of the place, in the drawing's own numbers, or None
+    """
+
+    def __init__(self, message: str, *, at: tuple[float, float] | None = None) -> None:
+        super().__init__(message)
+        self.at = at
+
+
 class RunError(KizamiError):
     """A station, a run or a file of it that can't be used; says what to do."""
 

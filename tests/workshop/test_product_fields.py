@@ -57,7 +57,7 @@ def test_any_measure_over_all_its_bounds_is_drawn_or_refused_in_words(kind: str,
     numbers = [one for one in fields_of(table, TYPEFACES) if one.is_measure]
     one = data.draw(st.sampled_from(numbers))
     value = data.draw(st.one_of(st.floats(one.low, one.high), st.sampled_from([one.low, one.high])))
-    changed = changed_table(table, {one.name: repr(value)})
+    changed = changed_table(table, {one.name: f"{value:.6f}"})
     try:
         spec = product_from_table(changed)
     except CatalogueError as error:
@@ -83,7 +83,7 @@ def test_any_choice_and_number_of_a_tag_is_a_product_or_is_refused(data: st.Data
         elif one.choices:
             given_[one.name] = data.draw(st.sampled_from([value for value, _ in one.choices]))
         elif one.is_number:
-            given_[one.name] = str(data.draw(st.floats(one.low, one.high)))
+            given_[one.name] = f"{data.draw(st.floats(one.low, one.high)):.6f}"
     changed = changed_table(table, given_)
     try:
         spec = product_from_table(changed)
@@ -155,10 +155,9 @@ def test_a_row_that_is_taken_off_keeps_the_places_of_the_others() -> None:
     ],
 )
 def test_a_refusal_names_the_field_that_it_speaks_of(given_: dict[str, str], at: str) -> None:
-    changed = changed_table(TAG, given_)
     with pytest.raises(CatalogueError) as refused:
-        product_from_table(changed)
-    assert refused_at(refused.value, changed) == at
+        product_from_table(changed_table(TAG, given_))
+    assert refused_at(refused.value, TAG) == at
 
 
 @pytest.mark.parametrize(
@@ -199,3 +198,17 @@ def test_every_key_of_a_products_tables_has_a_field_but_what_is_drawn_in_the_fil
     }  # fmt: skip
     own = set(ProductTable.model_fields) - names - {*tables, "blank", "treatment", "also", "ornaments"}
     assert own - {"area", "size_system"} == {"code", "name", "colours", "finish", "finishes"}
+
+
+@pytest.mark.parametrize(
+    ("typed", "length_mm"), [("2,5 in", 63.5), ('2 1/2"', 63.5), ("6,2 cm", 62.0), ("71.125", 71.125)]
+)
+def test_measures_are_typed_with_any_unit(typed: str, length_mm: float) -> None:
+    assert changed_table(TAG, {"blank.length_mm": typed})["blank"]["length_mm"] == length_mm
+
+
+def test_a_number_that_is_none_is_refused_at_its_field() -> None:
+    with pytest.raises(CatalogueError) as refused:
+        changed_table(TAG, {"blank.length_mm": "12 ells"})
+    assert refusal_words(refused.value).startswith("Length: “12 ells”")
+    assert refused_at(refused.value, TAG) == "blank.length_mm"

@@ -90,12 +90,12 @@ def test_the_wall_follows_the_values_and_stores_nothing(owner_client) -> None:
 @pytest.mark.parametrize(
     ("values", "says"),
     [
-        ({"blank.length_mm": "long"}, "not a number for length"),
+        ({"blank.length_mm": "long"}, "Length: “long” is not a number"),
         ({"blank.length_mm": "-5"}, "from 5 to 300"),
         ({"blank.corner_mm": "20"}, "Rounded corner is more than half"),
         ({"fit.lowest_height_mm": "40"}, "Letters at least is above letters at most"),
         ({"typeface": "comic"}, "“comic” is none of"),
-        ({"treatment.depth_mm": "nan"}, "from 0.01 to 50"),
+        ({"treatment.depth_mm": "nan"}, "“nan” is not a number"),
     ],
 )
 def test_values_that_can_not_be_are_said_and_nothing_is_kept(owner_client, values: dict, says: str) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import threading
 
 import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
 from django.urls import reverse
 
@@ -110,3 +111,54 @@ def test_a_product_begins_on_a_shape_that_a_customer_sent(shop, owner_client) ->
     assert spec.blank.body_file == stored_body(shape.name, shape.unit)
     again = owner_client.post(address, {"code": "Stone", "name": "Again"}, follow=True).content.decode()
     assert "already" in again
+
+
+TAG_SVG = b"""<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="30mm" viewBox="0 0 60 30">
+<rect x="5" y="5" width="50" height="20" rx="4" fill="none" stroke="red"/>
+<circle cx="12" cy="15" r="2.5"/></svg>"""
+
+
+def drawn(client, data: bytes = TAG_SVG, name: str = "tag.svg", **given: str):
+    file = SimpleUploadedFile(name, data)
+    values = {"kind": "drawn", "code": "DRAWN", "name": "Drawn tag", "outline": file, **given}
+    return client.post(reverse("catalogue:start"), values, follow=True)
+
+
+@pytest.mark.parametrize(
+    ("length", "mm"), [("", (50.0, 20.0)), ("40", (40.0, 16.0)), ("2,5 in", (63.5, 25.4))]
+)
+def test_a_product_begins_from_a_drawn_outline_as_large_as_was_said(
+    shop, owner_client, length: str, mm: tuple[float, float]
+) -> None:
+    page = drawn(owner_client, length=length).content.decode()
+    assert "1 opening right through it" in page and "50.00 × 20.00 mm as drawn" in page
+    blank = Product.objects.current().get(code="DRAWN").to_spec().blank
+    assert (blank.length_mm, blank.height_mm) == pytest.approx(mm, abs=1e-3)
+    assert len(blank.openings) == 1
+
+
+@pytest.mark.parametrize(
+    ("data", "name", "length", "says"),
+    [
+        (TAG_SVG.replace(b"<rect", b"<text").replace(b"<circle", b"<text"), "a.svg", "", "Nothing is drawn"),
+        (TAG_SVG, "a.png", "", "none of .svg, .dxf"),
+        (TAG_SVG, "a.svg", "4000", "must be from 5 to 300"),
+        (TAG_SVG, "a.svg", "wide", "is not a number"),
+        (b"nothing", "a.dxf", "", "not a whole DXF file"),
+        (TAG_SVG.replace(b'width="60mm" height="30mm"', b'width="6mm" height="3mm"'), "a.svg", "", "would be 5.00 mm long and 2.00 mm high"),
+    ],
+)  # fmt: skip
+def test_an_outline_that_can_not_be_used_is_refused_and_nothing_is_begun(
+    shop, owner_client, data: bytes, name: str, length: str, says: str
+) -> None:
+    before = Product.objects.count()
+    answer = drawn(owner_client, data, name, length=length)
+    page = answer.content.decode()
+    assert says in page and "Nothing was begun" in page
+    assert 'value="drawn" id="kind-drawn" checked' in page and 'value="Drawn tag"' in page
+    assert Product.objects.count() == before
+
+
+def test_without_a_file_it_says_what_is_missing(shop, owner_client) -> None:
+    page = begin(owner_client, kind="drawn", code="D", name="D").content.decode()
+    assert "Choose an SVG or DXF file" in page

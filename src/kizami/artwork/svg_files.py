@@ -10,6 +10,7 @@ import io
 import math
 import re
 from collections.abc import Iterator
+from contextlib import contextmanager
 from typing import Any
 from xml.etree.ElementTree import Element, ParseError, tostring
 
@@ -25,7 +26,7 @@ from kizami.artwork.svg_unfolding import CLIPS, REGION, TooManyShapes, opacity_o
 from kizami.errors import ArtworkError
 from kizami.outlines.curves import flatten
 
-__all__ = ["LARGEST_SVG_BYTES", "MOST_SHAPES", "read_svg"]
+__all__ = ["LARGEST_SVG_BYTES", "MOST_SHAPES", "read_svg", "svg_paths"]
 
 LARGEST_SVG_BYTES = 4 * 1024 * 1024
 MOST_SHAPES = 4000
@@ -59,14 +60,45 @@ def read_svg(data: bytes, *, name: str) -> Artwork:
     ArtworkError : too large, broken, unsafe, or without anything that has an area
     """
     root, texts = _checked(data, name)
-    try:
-        unfolded = unfold(root, most=4 * MOST_SHAPES)
-        root, changed = unfolded.root, (*texts, *unfolded.not_followed)
-        for path in root.iter("path"):
-            path.set("d", _reflected_right(path.get("d", "")))
-        drawing = se.SVG.parse(io.BytesIO(tostring(root)), reify=False, ppi=96.0)
-        elements = [e for e in drawing.elements() if isinstance(e, se.Shape)]
+    with _read_as_svg(name):
+        drawing, elements, not_followed = _shapes(root)
         ink = _ink(elements, name)
+    window = _window(drawing)
+    if window is not None:
+        # What lies outside the drawing's own window is not seen, and so not meant.
+        scale = _working_scale(elements, name)
+        ink = ink.intersection(shapely.box(*(scale * side for side in window)))
+    return artwork_of(ink, name=name, changed=(*texts, *not_followed))
+
+
+def svg_paths(data: bytes, *, name: str) -> list[se.Path]:
+    """What is drawn in a file as lines, whatever its paint, moved to where it stands; 96 units an inch.
+
+    Raises
+    ------
+    ArtworkError : too large, broken or unsafe
+    """
+    root, _ = _checked(data, name)
+    with _read_as_svg(name):
+        _, elements, _ = _shapes(root)
+        return [abs(se.Path(one)) for one in elements if not one.values.get(REGION)]
+
+
+def _shapes(root: Element) -> tuple[se.SVG, list[Any], tuple[str, ...]]:
+    """The drawing, its shapes, and what of it is not followed."""
+    unfolded = unfold(root, most=4 * MOST_SHAPES)
+    for path in unfolded.root.iter("path"):
+        path.set("d", _reflected_right(path.get("d", "")))
+    drawing = se.SVG.parse(io.BytesIO(tostring(unfolded.root)), reify=False, ppi=96.0)
+    shapes = [e for e in drawing.elements() if isinstance(e, se.Shape)]
+    return drawing, shapes, unfolded.not_followed
+
+
+@contextmanager
+def _read_as_svg(name: str) -> Iterator[None]:
+    """What the reader stumbles over is a drawing that is not one."""
+    try:
+        yield
     except TooManyShapes as error:
         raise ArtworkError(f"“{name}” unfolds to more than {4 * MOST_SHAPES} shapes. Simplify it.") from error
     except (
@@ -80,12 +112,6 @@ def read_svg(data: bytes, *, name: str) -> Artwork:
         RecursionError,
     ) as error:
         raise ArtworkError(f"“{name}” is not drawn as SVG asks and can't be read.") from error
-    window = _window(drawing)
-    if window is not None:
-        # What lies outside the drawing's own window is not seen, and so not meant.
-        scale = _working_scale(elements, name)
-        ink = ink.intersection(shapely.box(*(scale * side for side in window)))
-    return artwork_of(ink, name=name, changed=changed)
 
 
 # -- what is refused before anything is drawn

@@ -29,6 +29,7 @@ class Plate:
     ----------
     outline : see `kizami.blanks.outlines`, or “free”
     points : corners of a free outline in any unit; it is drawn as large as length and height say
+    openings : corners of what is open right through it, in the numbers of its points
     length_mm, height_mm, thickness_mm : overall, without an ear
     corner_mm : for outlines that have corners
     hang : “none”, “hole left”, “hole top”: inside the outline, or “ear top”: a ring on top of it
@@ -51,6 +52,7 @@ class Plate:
     rim_mm: float = 0.0
     points: tuple[tuple[float, float], ...] = ()
     fillet_mm: float = 0.0
+    openings: tuple[tuple[tuple[float, float], ...], ...] = ()
 
     @property
     def areas(self) -> tuple[Area, ...]:
@@ -91,13 +93,22 @@ class Plate:
         return float(_polygon(self, 0.001).intersection(line).bounds[3])
 
 
+def _drawn(plate: Plate, corners: tuple[tuple[float, float], ...]) -> shapely.Polygon:
+    """A shape in the numbers of a free outline's points, as large as the plate is."""
+    points = np.array(plate.points)
+    low, size = points.min(axis=0), np.ptp(points, axis=0)
+    scaled = (np.array(corners) - low) / size * (plate.length_mm, plate.height_mm)
+    return shapely.orient_polygons(shapely.Polygon(scaled))
+
+
+def _openings(plate: Plate) -> list[shapely.Polygon]:
+    return [_drawn(plate, corners) for corners in plate.openings]
+
+
 def _polygon(plate: Plate, sagitta_mm: float) -> shapely.Polygon:
+    """The outline, without what is open within it."""
     if plate.outline == "free":
-        corners = np.array(plate.points)
-        low, size = corners.min(axis=0), np.ptp(corners, axis=0)
-        return shapely.orient_polygons(
-            shapely.Polygon((corners - low) / size * (plate.length_mm, plate.height_mm))
-        )
+        return _drawn(plate, plate.points)
     return shapely.Polygon(
         plate_outline(
             plate.outline,
@@ -120,6 +131,9 @@ def _floor(plate: Plate, sagitta_mm: float) -> shapely.Polygon:
     if hole is not None and plate.hang != "ear top":
         # The hole keeps a collar as wide as its web, so that the tray does not weaken it.
         inner = inner.difference(disc(*hole, plate.hole_mm / 2.0 + plate.web_mm))
+    # So do openings, as wide as the rim.
+    for opening in _openings(plate):
+        inner = inner.difference(opening.buffer(plate.rim_mm, quad_segs=fine))
     parts = shapely.get_parts(inner)
     return shapely.orient_polygons(max(parts, key=lambda p: p.area)) if len(parts) else whole
 
@@ -160,12 +174,20 @@ def _back(plate: Plate) -> Area:
 
 
 def _holes(plate: Plate, *, mirrored: bool) -> tuple[KeepOut, ...]:
+    across = np.array([plate.length_mm, 0.0])
+    openings = tuple(
+        KeepOut(
+            name="opening",
+            outline=shapely.transform(one, lambda xy: across + xy * (-1.0, 1.0)) if mirrored else one,
+        )
+        for one in _openings(plate)
+    )
     if plate.hole_centre is None:
-        return ()
+        return openings
     u, v = plate.hole_centre
     name = "ear" if plate.hang == "ear top" else "hole"
     at = plate.length_mm - u if mirrored else u
-    return (KeepOut(name=name, outline=disc(at, v, plate.hole_mm / 2.0)),)
+    return (KeepOut(name=name, outline=disc(at, v, plate.hole_mm / 2.0)), *openings)
 
 
 def _anchor(plate: Plate, region: shapely.Polygon) -> tuple[float, float]:
@@ -198,6 +220,9 @@ def _body(plate: Plate, sagitta_mm: float) -> m3.Manifold:
     flat = m3.CrossSection(rings, m3.FillRule.EvenOdd)
     if hole is not None:
         flat = flat - _circle(hole, plate.hole_mm / 2.0, sagitta_mm)
+    if plate.openings:
+        rings = [np.asarray(one.exterior.coords)[:-1] for one in _openings(plate)]
+        flat = flat - m3.CrossSection(rings, m3.FillRule.NonZero)
     body = m3.Manifold.extrude(flat, plate.thickness_mm)
     if plate.tray_mm:
         # It reaches a little above the face, so that the two tops never share a plane.

@@ -46,13 +46,25 @@ def _wrong_outline(plate: Plate) -> str:
     if (plate.outline == "free") != bool(plate.points):
         return "points belong to an outline that is free, and it needs them"
     if not plate.points:
-        return ""
+        return "openings belong to an outline that is free" if plate.openings else ""
     if np.ptp(np.array(plate.points), axis=0).min() <= 0:
         return "the points of the outline enclose nothing"
     outline = shapely.Polygon(plate.points)
     if not outline.is_valid:
         why = shapely.is_valid_reason(outline)
         return f"the outline crosses or touches itself ({why.replace('[', ' at ').rstrip(']').lower()})"
+    return _wrong_openings(plate, outline)
+
+
+def _wrong_openings(plate: Plate, outline: shapely.Polygon) -> str:
+    openings = [shapely.Polygon(corners) for corners in plate.openings]
+    for number, opening in enumerate(openings, start=1):
+        if not opening.is_valid or opening.area <= 0:
+            return f"opening {number} crosses itself or encloses nothing"
+        if not outline.contains_properly(opening):
+            return f"opening {number} does not lie within the outline"
+        if any(opening.intersects(other) for other in openings[: number - 1]):
+            return f"opening {number} meets another one"
     return ""
 
 

@@ -29,7 +29,7 @@ from kizami.products.blank_rules import (
     wrong_supplied,
 )  # fmt: skip
 from kizami.products.product import FixedBlank, SizedBlank
-from kizami.products.values import Points, Table, Vector, Within, wrong
+from kizami.products.values import Outlines, Points, Table, Vector, Within, wrong
 
 __all__ = ["BLANK_TABLES", "BlankTable", "Bodies", "no_bodies"]
 
@@ -119,6 +119,7 @@ class PlateTable(BlankTable):
     rim_mm: Annotated[float, Within(0, 50)] = 0.0
     fillet_mm: Annotated[float, Within(0, 20)] = 0.0
     points: Annotated[tuple[Any, ...], Points(3, reach=10_000, may_be_empty=True)] = ()
+    openings: Annotated[tuple[Any, ...], Outlines(40, Points(3, reach=10_000))] = ()
     makes, areas, rule = Plate, ("face", "back"), wrong_plate
 
 

@@ -10,12 +10,15 @@ from types import MappingProxyType
 from typing import Any
 
 import numpy as np
+import shapely
+import shapely.affinity
 
 from kizami.blanks.supplied_body import SuppliedBody
+from kizami.outlines.drawn import DrawnOutline
 from kizami.products.product_file import product_tables
 from kizami.surfaces.protocol import FloatArray
 
-__all__ = ["starting_on", "starting_products"]
+__all__ = ["starting_drawn", "starting_on", "starting_products"]
 
 
 @cache
@@ -68,6 +71,59 @@ def starting_on(body: SuppliedBody, *, file: str, unit: str) -> dict[str, Any]:
             "greatest_height_mm": greatest,
             "lowest_height_mm": round(max(0.5, min(2.6, greatest / 2.0)), 1),
             "clearance_mm": round(_CLEAR * radius, 2),
+            "tracking": 0.05,
+        },
+        "wording": {"kind": "name", "title_case": True},
+        "soundness": {"thicken": "where needed"},
+    }
+
+
+#: Of a drawn plate: how thick it is, as a share of its shorter side, and the bounds of that, mm; its letters'
+#: greatest height, as a share of the largest circle that goes in.
+_SHALLOW_MM = 0.3
+_THICK, _THICKEST_MM, _THINNEST_MM, _HIGH_IN_CIRCLE = 0.08, 4.0, 1.2, 0.7
+
+
+def starting_drawn(outline: DrawnOutline, *, length_mm: float, height_mm: float) -> dict[str, Any]:
+    """A plate of a drawn outline as large as is said, but for its code and name.
+
+    Parameters
+    ----------
+    outline : in any unit
+    """
+    wide, high = outline.size
+    edge = shapely.Polygon(outline.edge, outline.openings)
+    scaled = shapely.affinity.scale(edge, length_mm / wide, height_mm / high, origin=(0.0, 0.0))
+    circle = shapely.maximum_inscribed_circle(scaled)
+    greatest = round(max(0.6, 2.0 * _HIGH_IN_CIRCLE * float(circle.length)), 1)
+    thick = min(max(_THICK * min(length_mm, height_mm), _THINNEST_MM), _THICKEST_MM)
+
+    def corners(points: FloatArray) -> list[list[float]]:
+        at = (points - outline.edge.min(axis=0)) * (length_mm / wide, height_mm / high)
+        return [[round(float(x), 4), round(float(y), 4)] for x, y in at]
+
+    openings = [corners(one) for one in outline.openings]
+    return {
+        "blank": {
+            "kind": "plate",
+            "outline": "free",
+            "length_mm": length_mm,
+            "height_mm": height_mm,
+            "thickness_mm": round(thick, 1),
+            "points": corners(outline.edge),
+            **({"openings": openings} if openings else {}),
+        },
+        "treatment": {
+            "kind": "engraved",
+            "depth_mm": round(max(_SHALLOW_MM, min(_DEEP_MM, _OF_THICKNESS * thick)), 2),
+        },
+        "process": "lost-wax",
+        "material": "bronze",
+        "typeface": "noto-sans-bold",
+        "fit": {
+            "greatest_height_mm": greatest,
+            "lowest_height_mm": round(max(0.5, min(2.6, greatest / 2.0)), 1),
+            "clearance_mm": round(min(1.5, 0.1 * float(circle.length) + 0.3), 2),
             "tracking": 0.05,
         },
         "wording": {"kind": "name", "title_case": True},

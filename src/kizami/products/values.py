@@ -10,7 +10,7 @@ from typing import Any, ClassVar
 from pydantic import AfterValidator, BaseModel, ConfigDict, GetCoreSchemaHandler
 from pydantic_core import PydanticCustomError, core_schema
 
-__all__ = ["Known", "Points", "Table", "Vector", "Within", "written", "wrong"]
+__all__ = ["Known", "Outlines", "Points", "Table", "Vector", "Within", "written", "wrong"]
 
 
 class Table(BaseModel):
@@ -91,10 +91,11 @@ class Points:
     def __get_pydantic_core_schema__(
         self, _source: Any, _handler: GetCoreSchemaHandler
     ) -> core_schema.CoreSchema:
-        """Read by `_read`."""
-        return core_schema.no_info_plain_validator_function(self._read)
+        """Read by `read`."""
+        return core_schema.no_info_plain_validator_function(self.read)
 
-    def _read(self, value: Any) -> tuple[tuple[float, float], ...]:
+    def read(self, value: Any) -> tuple[tuple[float, float], ...]:
+        """Pairs of numbers, or the error that says what is wrong with them."""
         is_list = isinstance(value, list | tuple)
         count = len(value) if is_list else 0
         if not is_list or not (self.least <= count <= self.most or (self.may_be_empty and not count)):
@@ -105,6 +106,25 @@ class Points:
                     f"must be pairs of numbers from {-self.reach:g} to {self.reach:g}; pair {number} is not"
                 )
         return tuple((float(x), float(y)) for x, y in value)
+
+
+@dataclass(frozen=True, slots=True)
+class Outlines:
+    """Closed shapes, each a list of corners; none at all as well."""
+
+    most: int
+    corners: Points
+
+    def __get_pydantic_core_schema__(
+        self, _source: Any, _handler: GetCoreSchemaHandler
+    ) -> core_schema.CoreSchema:
+        """Read by `_read`."""
+        return core_schema.no_info_plain_validator_function(self._read)
+
+    def _read(self, value: Any) -> tuple[tuple[tuple[float, float], ...], ...]:
+        if not isinstance(value, list | tuple) or len(value) > self.most:
+            raise wrong(f"must be at most {self.most} lists of pairs of numbers")
+        return tuple(self.corners.read(one) for one in value)
 
 
 def _are_numbers(value: object, count: int, reach: float) -> bool:

@@ -8,9 +8,10 @@ from dataclasses import dataclass
 from functools import partial
 from typing import Any
 
+from kizami.artwork.outline_files import OutlineFile, read_outline
 from kizami.artwork.shelf import Parcel, read_logo, unpack_logos
 from kizami.drawing.artwork import artwork_drawing
-from kizami.errors import ArtworkError, OrderListError, SurfaceError, TypefaceError
+from kizami.errors import ArtworkError, OrderListError, OutlineError, SurfaceError, TypefaceError
 from kizami.formats.body_files import read_body
 from kizami.lettering.own_typeface import check_typeface
 from kizami.products.product import fold_code
@@ -26,6 +27,7 @@ __all__ = [
     "look_at_body",
     "look_at_logo",
     "look_at_logos",
+    "look_at_outline",
     "look_at_typeface",
     "table_in",
     "unpack",
@@ -200,6 +202,16 @@ class SeenBody:
     """A sound body."""
 
     facts: dict[str, Any]
+
+
+def look_at_outline(data: bytes, *, name: str) -> OutlineFile:
+    """Read a drawn outline.
+
+    Raises
+    ------
+    kizami.errors.OutlineError : it is none; says what is wrong and where
+    """
+    return call_in_cage(read_outline, data, name=name, refusal=OutlineError)
 
 
 def look_at_body(data: bytes, *, name: str, unit: str) -> SeenBody:

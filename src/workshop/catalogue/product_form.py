@@ -6,8 +6,9 @@ from collections.abc import Mapping, Sequence
 from copy import deepcopy
 from typing import Any
 
-from kizami.errors import CatalogueError
+from kizami.errors import AdjustmentError, CatalogueError
 from kizami.products.lettering_tables import KINDS, TREATMENT_TABLES
+from kizami.setting.typed import typed_number, unit_of
 from workshop.catalogue.kinds_of_tables import FIRST, KIND_TABLES, NEEDED, ORNAMENT_TABLES, ORNAMENTS
 from workshop.catalogue.product_fields import YES_NO, ProductField, fields_of
 
@@ -164,9 +165,19 @@ def _value(field: ProductField, several: Sequence[str]) -> Any:
         return text == "yes" if field.choices == YES_NO else text
     if not text:
         return None
-    numbers = text.replace(";", " ").split() if field.is_vector else [text]
+    if field.is_vector:
+        return _vector(field, text)
+    *tables, key = field.name.split(".")
+    table = next((step for step in reversed(tables) if not step.isdigit()), "")
     try:
-        found = [float(number.replace(",", ".")) for number in numbers]
+        return typed_number(text, unit_of(key), low=field.low, high=field.high, label=key)
+    except AdjustmentError as error:
+        raise CatalogueError(f"{table}: {error}" if table else str(error)) from error
+
+
+def _vector(field: ProductField, text: str) -> list[float]:
+    try:
+        found = [float(number.replace(",", ".")) for number in text.replace(";", " ").split()]
     except ValueError:
         raise CatalogueError(f"“{text[:20]}” is not a number for {field.label}.") from None
-    return found if field.is_vector else found[0]
+    return found

@@ -7,13 +7,17 @@ from functools import cache
 from typing import Any
 
 from django.contrib import messages
+from django.core.files.uploadedfile import UploadedFile
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
-from kizami.errors import CatalogueError, KizamiError
+from kizami.artwork.outline_files import LARGEST_OUTLINE_BYTES, OUTLINE_SUFFIXES
+from kizami.errors import CatalogueError, KizamiError, OutlineError
 from kizami.products.product_file import product_from_table
-from kizami.products.starting import starting_on, starting_products
+from kizami.products.starting import starting_drawn, starting_on, starting_products
+from kizami.setting.typed import typed_number
+from workshop.cage.readers import look_at_outline
 from workshop.catalogue.models import Product, SuppliedFile, stored_body
 from workshop.catalogue.product_fields import fields_of
 from workshop.catalogue.samples import sample_laid_out, shown_of, strip_of
@@ -29,12 +33,15 @@ def new(request: HttpRequest) -> HttpResponse:
     return render(request, "catalogue/new.html", _wall(chosen, code="", name=""))
 
 
-def _wall(chosen: str, *, code: str, name: str) -> dict[str, Any]:
+def _wall(chosen: str, *, code: str, name: str, length: str = "") -> dict[str, Any]:
     starts = starting_products()
     return {
         "place": "catalogue",
         "rows": [_row(key) for key in starts],
-        "chosen": chosen if chosen in starts else next(iter(starts)),
+        "chosen": chosen if chosen in starts or chosen == DRAWN else next(iter(starts)),
+        "length": length,
+        "suffixes": ",".join(OUTLINE_SUFFIXES),
+        "most_mb": LARGEST_OUTLINE_BYTES // 1024 // 1024,
         "code": code,
         "name": name,
         "longest_code": _LONGEST_CODE,
@@ -78,17 +85,64 @@ def _drawn(kind: str) -> Mapping[str, Any]:
 
 @require_POST
 def start(request: HttpRequest) -> HttpResponse:
-    """Begin a product of a kind, under the shop's own code and name."""
+    """Begin a product of a kind, or of an outline drawn elsewhere, under the shop's own code and name."""
     kind = request.POST.get("kind", "")
-    table = starting_products().get(kind)
-    if table is None:
-        raise Http404("There is no such kind.")
+    notes: tuple[str, ...] = ()
+    try:
+        if kind == DRAWN:
+            table, notes = _drawn_elsewhere(request)
+        else:
+            table = starting_products().get(kind)
+        if table is None:
+            raise Http404("There is no such kind.")
+    except KizamiError as error:
+        messages.error(request, f"{error} Nothing was begun.")
+        return _again(request, kind)
     made = _begun(request, table)
     if made is None:
-        again = _wall(kind, code=request.POST.get("code", ""), name=request.POST.get("name", ""))
-        return render(request, "catalogue/new.html", again, status=422)
+        return _again(request, kind)
     messages.success(request, f"{made.name} is here with usual measures. Change what yours has otherwise.")
+    if notes:
+        messages.info(request, f"Of its outline: {'; '.join(notes)}.")
     return redirect("catalogue:product", code=made.code)
+
+
+def _again(request: HttpRequest, kind: str) -> HttpResponse:
+    """The wall once more, with what was typed."""
+    given = {name: request.POST.get(name, "") for name in ("code", "name", "length")}
+    return render(request, "catalogue/new.html", _wall(kind, **given), status=422)
+
+
+#: The kind that is drawn elsewhere, among those that ship.
+DRAWN = "drawn"
+#: As a plate may be.
+_SHORTEST_MM, _LONGEST_MM, _HIGHEST_MM, _LOWEST_MM = 5.0, 300.0, 200.0, 3.0
+
+
+def _drawn_elsewhere(request: HttpRequest) -> tuple[Mapping[str, Any], tuple[str, ...]]:
+    """The table of a plate of the outline that was sent, as long as was said, else as it was drawn."""
+    file = request.FILES.get("outline")
+    if not isinstance(file, UploadedFile):
+        raise OutlineError("Choose an SVG or DXF file with the outline.")
+    if file.size is not None and file.size > LARGEST_OUTLINE_BYTES:
+        raise OutlineError(f"An outline may have {LARGEST_OUTLINE_BYTES // 1024 // 1024} MB.")
+    read = look_at_outline(file.read(), name=file.name or "")
+    wide, high = read.outline.size
+    text = request.POST.get("length", "")
+    typed = typed_number(text, "mm", low=_SHORTEST_MM, high=_LONGEST_MM, label="Its length")
+    length = wide if typed is None else typed
+    height = length * high / wide
+    if not _SHORTEST_MM <= length <= _LONGEST_MM or not _LOWEST_MM <= height <= _HIGHEST_MM:
+        raise OutlineError(
+            f"It would be {length:.2f} mm long and {height:.2f} mm high; a plate may be {_SHORTEST_MM:g} to "
+            f"{_LONGEST_MM:g} mm long and {_LOWEST_MM:g} to {_HIGHEST_MM:g} mm high. Say how long it is."
+        )
+    told = (f"{wide:.2f} × {high:.2f} mm as drawn", *read.notes)
+    table = starting_drawn(read.outline, length_mm=round(length, 3), height_mm=round(height, 3))
+    openings = len(read.outline.openings)
+    if openings:
+        told = (*told, f"{openings} opening{'' if openings == 1 else 's'} right through it")
+    return table, told
 
 
 @require_POST

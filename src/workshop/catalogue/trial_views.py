@@ -122,11 +122,8 @@ def wall(request: HttpRequest, code: str) -> HttpResponse:
 
 
 def _differs(text: str | None, value: float) -> bool:
-    """Whether a number stands otherwise in the table than it was given."""
-    try:
-        return bool(text) and float((text or "").replace(",", ".")) != value
-    except ValueError:
-        return False
+    """Whether a number was filled in where 0 was given."""
+    return bool(text) and set(text or "") <= set("0.,") and value != 0
 
 
 @require_GET
