@@ -18,7 +18,10 @@ from kizami.remembering import remembered
 from kizami.surfaces.chords import facets_of
 from kizami.surfaces.plane import Plane, PlaneAt
 
-__all__ = ["Plate"]
+__all__ = ["WORDS_FORM", "Plate"]
+
+#: How much longer than high the room for words is looked for (common practice, no source).
+WORDS_FORM = 3.0
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -199,10 +202,12 @@ def _anchor(plate: Plate, region: shapely.Polygon) -> tuple[float, float]:
     elif plate.hang == "hole top" and plate.outline in ("rounded", "ticket"):
         v = (plate.height_mm - plate.web_mm - plate.hole_mm) / 2.0
     if plate.outline == "free":
-        # Where most room is, clear of the hole.
+        # Where most room is for words, clear of holes: a word is about three times as long as it is high, so
+        # it is the largest oval of that form which goes in, found as a circle in what is squeezed so much.
         spots = shapely.union_all([k.outline.buffer(plate.web_mm) for k in _holes(plate, mirrored=False)])
-        widest = shapely.maximum_inscribed_circle(region.difference(spots))
-        u, v = widest.coords[0]
+        squeezed = shapely.transform(region.difference(spots), lambda uv: uv / (WORDS_FORM, 1.0))
+        u, v = shapely.maximum_inscribed_circle(squeezed).coords[0]
+        u *= WORDS_FORM
     if plate.outline == "heart":
         v = plate.height_mm * 0.58
     return (u, v)

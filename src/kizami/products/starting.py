@@ -13,6 +13,7 @@ import numpy as np
 import shapely
 import shapely.affinity
 
+from kizami.blanks.plate import WORDS_FORM
 from kizami.blanks.supplied_body import SuppliedBody
 from kizami.outlines.drawn import DrawnOutline
 from kizami.products.product_file import product_tables
@@ -79,9 +80,9 @@ def starting_on(body: SuppliedBody, *, file: str, unit: str) -> dict[str, Any]:
 
 
 #: Of a drawn plate: how thick it is, as a share of its shorter side, and the bounds of that, mm; its letters'
-#: greatest height, as a share of the largest circle that goes in.
+#: greatest height, as a share of the largest oval for words that goes in.
 _SHALLOW_MM = 0.3
-_THICK, _THICKEST_MM, _THINNEST_MM, _HIGH_IN_CIRCLE = 0.08, 4.0, 1.2, 0.7
+_THICK, _THICKEST_MM, _THINNEST_MM, _HIGH_IN_OVAL = 0.08, 4.0, 1.2, 0.7
 
 
 def starting_drawn(outline: DrawnOutline, *, length_mm: float, height_mm: float) -> dict[str, Any]:
@@ -94,8 +95,11 @@ def starting_drawn(outline: DrawnOutline, *, length_mm: float, height_mm: float)
     wide, high = outline.size
     edge = shapely.Polygon(outline.edge, outline.openings)
     scaled = shapely.affinity.scale(edge, length_mm / wide, height_mm / high, origin=(0.0, 0.0))
-    circle = shapely.maximum_inscribed_circle(scaled)
-    greatest = round(max(0.6, 2.0 * _HIGH_IN_CIRCLE * float(circle.length)), 1)
+    # Half as high as the largest oval that words would go in.
+    half = shapely.maximum_inscribed_circle(
+        shapely.transform(scaled, lambda xy: xy / (WORDS_FORM, 1.0))
+    ).length
+    greatest = round(max(0.6, 2.0 * _HIGH_IN_OVAL * float(half)), 1)
     thick = min(max(_THICK * min(length_mm, height_mm), _THINNEST_MM), _THICKEST_MM)
 
     def corners(points: FloatArray) -> list[list[float]]:
@@ -123,7 +127,7 @@ def starting_drawn(outline: DrawnOutline, *, length_mm: float, height_mm: float)
         "fit": {
             "greatest_height_mm": greatest,
             "lowest_height_mm": round(max(0.5, min(2.6, greatest / 2.0)), 1),
-            "clearance_mm": round(min(1.5, 0.1 * float(circle.length) + 0.3), 2),
+            "clearance_mm": round(min(1.5, 0.1 * float(half) + 0.3), 2),
             "tracking": 0.05,
         },
         "wording": {"kind": "name", "title_case": True},
