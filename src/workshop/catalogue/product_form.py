@@ -155,9 +155,10 @@ def _value(field: ProductField, several: Sequence[str]) -> Any:
     if field.is_several or field.is_ordered:
         # Nothing ticked comes as one empty value; a word chosen twice is meant once.
         return list(dict.fromkeys(word for word in several if word))
-    text = several[-1].strip()
     if field.is_text:
-        return text.replace("\r\n", "\n")
+        # Spaces are meant: those of “ · ” between repeats, say.
+        return several[-1].replace("\r\n", "\n")
+    text = several[-1].strip()
     if field.choices:
         if not text and "" not in dict(field.choices):
             return None
