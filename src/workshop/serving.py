@@ -5,10 +5,13 @@ from __future__ import annotations
 import threading
 from typing import Any
 
-__all__ = ["post_worker_init", "preload_app"]
+__all__ = ["limit_request_line", "post_worker_init", "preload_app"]
 
 #: Loaded once and shared: all are there at once, in little more than the memory of one.
 preload_app = True
+
+#: As much as the server can: a product's page tries all its values in one address, further areas among them.
+limit_request_line = 8190
 
 
 def post_worker_init(worker: Any) -> None:

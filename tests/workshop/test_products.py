@@ -5,6 +5,7 @@ from __future__ import annotations
 import html
 import json
 import re
+from urllib.parse import urlencode
 
 import pytest
 from django.urls import reverse
@@ -20,6 +21,7 @@ from workshop.catalogue.samples import SAMPLE_NAMES, kept_sample
 from workshop.intake.taking import take_list
 from workshop.making.tasks import make_list
 from workshop.orders.models import OrderLine
+from workshop.serving import limit_request_line
 
 pytestmark = pytest.mark.django_db
 
@@ -131,6 +133,8 @@ def test_keeping_what_was_not_changed_makes_no_version(owner_client) -> None:
             else:
                 sent[field.name] = [str(field.value)]
         assert changed_table(product.table, sent) == product.table, product.code
+        # A page tries its values in one address, with room for another area and long texts.
+        assert len(urlencode(sent, doseq=True)) < limit_request_line / 2, product.code
     owner_client.post(address("keep-product", product.code), sent)
     assert current(product.code).version == 1
 
