@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 import pytest
 import shapely
+import shapely.affinity
 import trimesh
 
 from kizami.errors import CatalogueError
@@ -180,11 +181,14 @@ def test_a_free_outline_is_drawn_as_large_as_it_says() -> None:
     # Given in other units and the other way round it is the same plate.
     turned = plate([[x / 25.4 + 7, y / 10 - 2] for x, y in SAIL[::-1]])
     assert turned.blank.body(0.005).volume() == pytest.approx(3000)
-    # A triangle's incircle: twice the area over its perimeter, at the anchor.
+    # The largest oval three times as long as it is high is the incircle of the triangle squeezed so much:
+    # twice the area over its perimeter, at the anchor.
     area = which.blank.areas[0]
-    perimeter = 50 + math.hypot(30, 40) + math.hypot(20, 40)
-    room = area.outline.exterior.distance(shapely.Point(area.anchor))
-    assert room == pytest.approx(2 * 1000 / perimeter, rel=0.02)
+    perimeter = 50 / 3 + math.hypot(30 / 3, 40) + math.hypot(20 / 3, 40)
+    squeezed = shapely.affinity.scale(area.outline, 1 / 3, 1.0, origin=(0.0, 0.0))
+    u, v = area.anchor
+    room = squeezed.exterior.distance(shapely.Point(u / 3, v))
+    assert room == pytest.approx(2 * 1000 / 3 / perimeter, rel=0.02)
 
 
 WRONG = [

@@ -290,7 +290,8 @@ def test_lettering_moves_to_the_wide_end_of_a_shape() -> None:
     up = [way for way in ways if way.changes.get("across_mm")]
     assert len(up) == 1
     moved = lay_out(replace(base, setting=up[0].on(AS_THE_PRODUCT))).layout
-    assert moved.height_mm > 1.15 * layout.height_mm
+    # Words stand near there by themselves, where an oval of their form has most room; a short word gains still.
+    assert moved.height_mm > 1.04 * layout.height_mm
     middle = (moved.ink_bounds[1] + moved.ink_bounds[3]) / 2.0
     assert middle > (layout.ink_bounds[1] + layout.ink_bounds[3]) / 2.0
 
