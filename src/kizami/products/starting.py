@@ -11,7 +11,6 @@ from typing import Any
 
 import numpy as np
 import shapely
-import shapely.affinity
 
 from kizami.blanks.plate import WORDS_FORM
 from kizami.blanks.supplied_body import SuppliedBody
@@ -65,13 +64,20 @@ def starting_on(body: SuppliedBody, *, file: str, unit: str) -> dict[str, Any]:
             "kind": "engraved",
             "depth_mm": round(max(0.05, min(_DEEP_MM, _OF_THICKNESS * float(sides[outward]))), 2),
         },
+        **_cast_with_names(greatest, clearance_mm=round(_CLEAR * radius, 2)),
+    }
+
+
+def _cast_with_names(greatest_mm: float, *, clearance_mm: float) -> dict[str, Any]:
+    """What the tables of own shapes have alike: cast, with names as high as goes."""
+    return {
         "process": "lost-wax",
         "material": "bronze",
         "typeface": "noto-sans-bold",
         "fit": {
-            "greatest_height_mm": greatest,
-            "lowest_height_mm": round(max(0.5, min(2.6, greatest / 2.0)), 1),
-            "clearance_mm": round(_CLEAR * radius, 2),
+            "greatest_height_mm": greatest_mm,
+            "lowest_height_mm": round(max(0.5, min(2.6, greatest_mm / 2.0)), 1),
+            "clearance_mm": clearance_mm,
             "tracking": 0.05,
         },
         "wording": {"kind": "name", "title_case": True},
@@ -94,11 +100,9 @@ def starting_drawn(outline: DrawnOutline, *, length_mm: float, height_mm: float)
     """
     wide, high = outline.size
     edge = shapely.Polygon(outline.edge, outline.openings)
-    scaled = shapely.affinity.scale(edge, length_mm / wide, height_mm / high, origin=(0.0, 0.0))
-    # Half as high as the largest oval that words would go in.
-    half = shapely.maximum_inscribed_circle(
-        shapely.transform(scaled, lambda xy: xy / (WORDS_FORM, 1.0))
-    ).length
+    # Half as high as the largest oval that words would go in: a circle in what is squeezed to their form.
+    form = (length_mm / wide / WORDS_FORM, height_mm / high)
+    half = shapely.maximum_inscribed_circle(shapely.transform(edge, lambda xy: xy * form)).length
     greatest = round(max(0.6, 2.0 * _HIGH_IN_OVAL * float(half)), 1)
     thick = min(max(_THICK * min(length_mm, height_mm), _THINNEST_MM), _THICKEST_MM)
 
@@ -121,17 +125,7 @@ def starting_drawn(outline: DrawnOutline, *, length_mm: float, height_mm: float)
             "kind": "engraved",
             "depth_mm": round(max(_SHALLOW_MM, min(_DEEP_MM, _OF_THICKNESS * thick)), 2),
         },
-        "process": "lost-wax",
-        "material": "bronze",
-        "typeface": "noto-sans-bold",
-        "fit": {
-            "greatest_height_mm": greatest,
-            "lowest_height_mm": round(max(0.5, min(2.6, greatest / 2.0)), 1),
-            "clearance_mm": round(min(1.5, 0.1 * float(half) + 0.3), 2),
-            "tracking": 0.05,
-        },
-        "wording": {"kind": "name", "title_case": True},
-        "soundness": {"thicken": "where needed"},
+        **_cast_with_names(greatest, clearance_mm=round(min(1.5, 0.1 * float(half) + 0.3), 2)),
     }
 
 

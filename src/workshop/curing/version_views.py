@@ -15,12 +15,11 @@ from kizami.checks.finding import Level
 from kizami.drawing.strip import strip_drawing, strips_drawing
 from kizami.errors import KizamiError
 from kizami.pieces.inputs import fingerprint
-from kizami.pieces.make import make_piece
+from kizami.pieces.make import Made, make_piece
 from workshop.catalogue.models import Product, current_product
 from workshop.catalogue.portions import counted, next_portion
 from workshop.catalogue.versions import told_since
 from workshop.curing.asked import asked_lines
-from workshop.curing.models import Taking
 from workshop.curing.services import take_version_for
 from workshop.making.models import STRIP_PX_PER_MM
 from workshop.orders.models import OrderLine
@@ -65,7 +64,6 @@ def version(request: HttpRequest, code: str) -> HttpResponse:
         "most": _MOST_LINES,
         "said": told_since(oldest.product, product) if oldest is not None else [],
         "since": oldest.product.version if oldest is not None else 0,
-        "taking": Taking.objects.select_related("who").filter(lines__product__code=code).first(),
     }
     return render(request, "curing/version.html", context)
 
@@ -105,6 +103,8 @@ def _compared(line: OrderLine, product: Product) -> Compared:
     _, _, width, height = drawing.view_box
     failing = [f.message for f in made.findings if f.level is Level.FAILS]
     before = line.revision.stage if line.revision is not None else "new"
+    if made.stage == before and _is_as_it_was(line, made, drawing.content):
+        return Compared(line=line, becomes="the same")
     return Compared(
         line=line,
         becomes=made.stage if made.stage != before else "drawn otherwise",
@@ -117,6 +117,13 @@ def _compared(line: OrderLine, product: Product) -> Compared:
             "height_mm": made.laid_out.layout.height_mm,
         },
     )
+
+
+def _is_as_it_was(line: OrderLine, made: Made, drawn: str) -> bool:
+    """Whether a version that says otherwise comes to the very same piece: drawn and as heavy as it was."""
+    revision = line.revision
+    volume = round(made.solid.volume_mm3, 3) if made.solid is not None else None
+    return revision is not None and (revision.strip, revision.facts["volume_mm3"]) == (drawn, volume)
 
 
 @require_POST
