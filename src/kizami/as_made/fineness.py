@@ -22,6 +22,7 @@ from kizami.as_made.meetings import Near, places_met
 from kizami.as_made.treatment import CutOut
 from kizami.outlines.curves import FloatArray, bodies_of
 from kizami.outlines.narrow import Places, ShapeFacts, measure_shape
+from kizami.prepared import prepared
 from kizami.remembering import remembered
 
 __all__ = ["Fine", "Fineness", "fineness"]
@@ -295,9 +296,7 @@ def _apart(made: AsMade, owned: _Owned, near: Near, reach: float, *, is_metal: b
 def _whole(made: AsMade) -> shapely.MultiPolygon:
     """The lettering with the frame that it stands in."""
     standing = made.area.standing
-    whole = made.outlines if standing is None else bodies_of(made.outlines, standing)
-    shapely.prepare(whole)
-    return whole
+    return prepared(made.outlines if standing is None else bodies_of(made.outlines, standing))
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)

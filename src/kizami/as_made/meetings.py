@@ -25,6 +25,7 @@ from kizami.outlines.narrow import (
     axis_of,
     places_of,
 )
+from kizami.prepared import prepared
 
 __all__ = ["Met", "Near", "places_met"]
 
@@ -59,7 +60,7 @@ class Near:
     def __init__(self, shapes: Sequence[shapely.Geometry]) -> None:
         self.shapes = np.array(shapes, dtype=object)
         self.bounds = shapely.bounds(self.shapes)
-        shapely.prepare(self.shapes)
+        self._ready = [prepared(shape) for shape in shapes]
 
     def two(self, points: FloatArray, reach: float) -> npt.NDArray[np.bool_]:
         """Which of some places (n, 2) are within reach of at least two of the shapes."""
@@ -69,7 +70,7 @@ class Near:
         # Most places are near the box of their own shape alone.
         boxed &= np.count_nonzero(boxed, axis=0) >= 2
         count = np.zeros(len(points), dtype=np.int64)
-        for shape, box in zip(self.shapes, boxed, strict=True):
+        for shape, box in zip(self._ready, boxed, strict=True):
             which = np.flatnonzero(box)
             if len(which):
                 count[which] += shapely.dwithin(shape, shapely.points(points.take(which, axis=0)), reach)
@@ -107,8 +108,7 @@ def places_met(whole: shapely.MultiPolygon, near: Near, *, reach_mm: float, cap_
     gap = is_fine & (axis.path >= np.maximum(GAP_RATIO * axis.width, GAP_LEAST_PATH * cap_height_mm))
     asked = np.flatnonzero(stroke | gap)
     asked = asked[near.two(axis.centres.take(asked, axis=0), reach_mm)]
-    shapely.prepare(whole)
-    inside = np.asarray(shapely.contains_xy(whole, axis.centres.take(asked, axis=0)), dtype=bool)
+    inside = np.asarray(shapely.contains_xy(prepared(whole), axis.centres.take(asked, axis=0)), dtype=bool)
     return Met(
         strokes=places_of(axis, asked[inside & stroke[asked]]),
         gaps=places_of(axis, asked[~inside & gap[asked]]),

@@ -174,18 +174,14 @@ def _free(area: Area) -> shapely.Geometry:
 @remembered
 def _clear_region(area: Area, clearance_mm: float) -> shapely.Polygon | shapely.MultiPolygon:
     region = _clear_turns(area, clearance_mm)
-    region = region.intersection(area.outline) if area.is_closed else region
-    shapely.prepare(region)
-    return region
+    return region.intersection(area.outline) if area.is_closed else region
 
 
 @remembered
 def _clear_turns(area: Area, clearance_mm: float) -> shapely.Geometry:
     # Round about corners that point inward, such as the notch of a heart: that is where a distance ends.
     # With 64 chords a quarter turn it is short by less than a ten-thousandth of the clearance.
-    region = _free(area).buffer(-clearance_mm, quad_segs=64)
-    shapely.prepare(region)
-    return region
+    return _free(area).buffer(-clearance_mm, quad_segs=64)
 
 
 @remembered
@@ -198,5 +194,4 @@ def _edges(area: Area) -> shapely.Geometry:
     elif period is not None:
         low, _, high, _ = area.outline.bounds
         boundary = boundary.intersection(shapely.box(low - 0.5 * period, -1e6, high + 0.5 * period, 1e6))
-    shapely.prepare(boundary)
     return boundary

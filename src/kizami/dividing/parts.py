@@ -351,7 +351,8 @@ def _outside_of(
     polygons = shapely.polygons(
         shapely.linearrings(at.compress(np.repeat(is_shape, lengths), axis=0), indices=owner)
     )
-    shapely.prepare(polygons)
+    # Nobody else has these: most go round a single hole, one round hundreds.
+    shapely.prepare(polygons)  # noqa: TID251
     holds = shapely.contains_properly(polygons[which], shapely.points(at.take(starts[hole], axis=0)))
     hole, outside = hole[holds], outside[holds]
     by_size = np.argsort(-areas[outside], kind="stable")

@@ -27,6 +27,7 @@ from fontTools import unicodedata
 from kizami.lettering.typeface import PLAIN, ShapedGlyph, Style, Typeface
 from kizami.lettering.units import units_of
 from kizami.outlines.curves import FloatArray
+from kizami.prepared import prepared
 from kizami.remembering import remembered
 
 __all__ = ["Evened", "evenings", "set_evenly"]
@@ -273,7 +274,7 @@ def _move(pair: _Pair, white: float, usual: float) -> float:
 def _held_off(pair: _Pair, wanted: float, nearest: float) -> float:
     """The part of a move to the left that keeps letters, their marks among them, off each other."""
     one, other = (_letter(pair.typeface, form).outline for form in (pair.left, pair.right))
-    shapely.prepare(one)
+    one = prepared(one)
 
     def clear(move: float) -> bool:
         moved = shapely.transform(other, lambda xy: xy + np.array([pair.apart + move, 0.0]))

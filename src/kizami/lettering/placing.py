@@ -40,6 +40,7 @@ from kizami.lettering.shapes import (
 from kizami.lettering.typeface import Typeface, join_shapes
 from kizami.lettering.unit_drawings import Drawing, Outlines, Unit, array_of, middle_of, placed_marks
 from kizami.lettering.units import has_joined_units
+from kizami.prepared import prepared
 
 __all__ = ["Placing", "Recess", "Request", "Setting", "Values", "whole_steps"]
 
@@ -151,13 +152,12 @@ class Placing:
         if isinstance(turn, Sector) and self.level is not None:
             wedge = self.area.wedge(turn.angle_deg / 720.0 * self.level.apex.turn_rad)
             self.region = self.region.intersection(self.area.turned(wedge, turn.direction_deg / 360.0))
-            shapely.prepare(self.region)
         elif isinstance(turn, Sector) and period is not None:
             self.anchor = self.anchor + np.array([turn.direction_deg / 360.0 * period, 0.0])
             half = turn.angle_deg / 720.0 * period
             sector = shapely.box(self.anchor[0] - half, -1e6, self.anchor[0] + half, 1e6)
             self.region = self.region.intersection(sector)
-            shapely.prepare(self.region)
+        self.region = prepared(self.region)
 
     @property
     def is_spread(self) -> bool:
@@ -201,13 +201,13 @@ class Placing:
         if self.recess is None:
             return True
         around = self.recess.around(*shapely.total_bounds(outlines).tolist())
-        return bool(shapely.covers(self.area.clear_region(self.recess.clear_mm), around))
+        return bool(shapely.covers(prepared(self.area.clear_region(self.recess.clear_mm)), around))
 
     def beyond_mm(self, outlines: shapely.MultiPolygon) -> float:
         """How far outlines, with their recess, reach beyond the room that they have; 0 when they do not."""
         region, whole = self.region, outlines
         if shapely.covers(region, whole) and self.recess is not None:
-            region = self.area.clear_region(self.recess.clear_mm)
+            region = prepared(self.area.clear_region(self.recess.clear_mm))
             whole = self.recess.around(*outlines.bounds)
         if region.is_empty:
             low_u, low_v, high_u, high_v = whole.bounds

@@ -22,6 +22,7 @@ import shapely.ops
 
 from kizami.outlines.curves import FloatArray
 from kizami.outlines.narrow import MedialAxis
+from kizami.prepared import prepared
 
 __all__ = ["CentreLine", "CentreLines", "centre_lines"]
 
@@ -128,12 +129,11 @@ def centre_lines(shape: shapely.MultiPolygon, axis: MedialAxis | None) -> Centre
     """
     if axis is None or shape.is_empty:
         return None
-    shapely.prepare(shape)
+    shape = prepared(shape)
     lasting = np.flatnonzero(axis.path >= _LASTING * axis.width)
     within = shapely.contains_xy(shape, axis.centres[lasting, 0], axis.centres[lasting, 1])
     chosen = lasting[within]
-    edge = shape.boundary
-    shapely.prepare(edge)
+    edge = prepared(shape.boundary)
     dots = _dots(shape, axis.centres[chosen])
     if not len(chosen):
         if not len(dots):

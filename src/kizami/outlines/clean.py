@@ -7,6 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
+from kizami.prepared import prepared
+
 __all__ = ["Cleanness", "clean", "cleanness", "mend_slits"]
 
 
@@ -132,8 +134,7 @@ def _differs(shape: shapely.Geometry, other: shapely.Geometry, reach: float) -> 
     if len(_rings(shape)) != len(_rings(other)):
         return True
     corners = shapely.points(shapely.get_coordinates(shape))
-    outline = other.boundary
-    shapely.prepare(outline)
+    outline = prepared(other.boundary)
     return not shapely.dwithin(outline, corners, reach).all()
 
 

@@ -16,6 +16,7 @@ from scipy import ndimage
 
 from kizami.outlines.curves import FloatArray
 from kizami.outlines.drawn_strokes import bezier, swelling
+from kizami.prepared import prepared
 
 __all__ = ["END_SHARE", "Loop", "held_by", "hung"]
 
@@ -203,7 +204,7 @@ class _Search:
     ) -> None:
         # Places are looked for on a coarser outline: the loop itself is joined to the fine one.
         shape = shapely.simplify(shape, _COARSE * ring.wall)
-        self.shape, self.ring = shape, ring
+        self.shape, self.ring = prepared(shape), ring
         self.ends = {-1: ends[0], 1: ends[1]}
         self.avoid = None if avoid is None or avoid.is_empty else avoid
         self.low_x, self.low_y, self.high_x, self.high_y = shape.bounds
@@ -217,7 +218,6 @@ class _Search:
         self.middles = shapely.union_all(
             [hole for hole in holes if not hole.buffer(-_EYELET * ring.wall).is_empty]
         )
-        shapely.prepare(self.shape)
 
     @property
     def width(self) -> float:

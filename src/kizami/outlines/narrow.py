@@ -25,6 +25,7 @@ import shapely
 from scipy.spatial import Delaunay, QhullError
 
 from kizami.outlines.curves import FloatArray
+from kizami.prepared import prepared
 
 __all__ = [
     "GAP_LEAST_PATH",
@@ -394,8 +395,7 @@ def circle_middles(corners: FloatArray) -> FloatArray:
 def _inside(shape: shapely.MultiPolygon, axis: MedialAxis, asked: np.ndarray) -> np.ndarray:
     """Which of the ridges that are asked for are a stroke's, not a gap's; False for all others."""
     inside = np.zeros(len(asked), dtype=bool)
-    shapely.prepare(shape)
-    inside[asked] = shapely.contains_xy(shape, axis.centres[asked, 0], axis.centres[asked, 1])
+    inside[asked] = shapely.contains_xy(prepared(shape), axis.centres[asked, 0], axis.centres[asked, 1])
     return inside
 
 

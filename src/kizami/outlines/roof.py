@@ -21,6 +21,7 @@ from kizami.outlines.edges import IntArray, twice_areas
 from kizami.outlines.flat_facets import without_flat_ones
 from kizami.outlines.narrow import circle_middles
 from kizami.outlines.shrinking import thinnest_half_mm
+from kizami.prepared import prepared
 
 __all__ = ["roof_mesh", "roof_volume_mm3"]
 
@@ -123,12 +124,10 @@ def _ridge(
     """Corners of the Voronoi diagram of the samples within the body but not on its floor."""
     middles = circle_middles(samples[Delaunay(samples).simplices])
     middles = middles[np.isfinite(middles).all(axis=1)]
-    shapely.prepare(body)
-    middles = middles[np.asarray(shapely.contains_xy(body, middles), dtype=bool)]
+    middles = middles[np.asarray(shapely.contains_xy(prepared(body), middles), dtype=bool)]
     away = np.asarray(shapely.distance(body.boundary, shapely.points(middles)), dtype=np.float64)
     # Beside the outline itself there is no ridge, and above the flat floor none is wanted.
-    shapely.prepare(floor)
-    middles = middles[(away > 0.3 * spacing) & ~shapely.intersects_xy(floor, middles)]
+    middles = middles[(away > 0.3 * spacing) & ~shapely.intersects_xy(prepared(floor), middles)]
     cells = np.round(middles / (_SAME_SHARE * spacing)).astype(np.int64)
     first = np.unique(cells, axis=0, return_index=True)[1]
     return np.array(middles[np.sort(first)], dtype=np.float64)

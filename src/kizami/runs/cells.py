@@ -16,6 +16,7 @@ import shapely
 from scipy import fft
 
 from kizami.outlines.moving import shifted
+from kizami.prepared import prepared
 from kizami.runs.laying import Ground, Item, Place, Shape
 
 __all__ = ["Cells", "lay_by_cells"]
@@ -134,9 +135,8 @@ class Cells:
 
 
 def _covered(region: shapely.Geometry, x: npt.NDArray[np.float64], y: npt.NDArray[np.float64]) -> _Bools:
-    shapely.prepare(region)
     grid_x, grid_y = np.meshgrid(x, y)
-    return np.asarray(shapely.intersects_xy(region, grid_x, grid_y))
+    return np.asarray(shapely.intersects_xy(prepared(region), grid_x, grid_y))
 
 
 def lay_by_cells(

@@ -17,6 +17,7 @@ from ezdxf.filemanagement import readfile
 from ezdxf.lldxf.const import DXFError
 from scipy.spatial import cKDTree
 
+from kizami.prepared import prepared
 from kizami.runs.laid_piece import LaidPiece
 from kizami.runs.machine import Machine, Work
 from kizami.runs.reading_back import Difference
@@ -91,8 +92,7 @@ def _differs(lines: Sequence[_Line], expected: shapely.Geometry, work: Work, mac
         return f"what is to be {work} is missing"
     points = shapely.points(np.vstack([line.points for line in lines]))
     if work is Work.CUT:
-        inside = expected.buffer(-_OFF_MM)
-        shapely.prepare(inside)
+        inside = prepared(expected.buffer(-_OFF_MM))
         if machine.kerf_mm and shapely.contains(inside, points).any():
             return "its cut runs within the piece"
         off = np.abs(shapely.distance(points, expected.boundary) - machine.kerf_mm / 2.0).max()

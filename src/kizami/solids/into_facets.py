@@ -23,6 +23,7 @@ from kizami.dividing.pencils import Pencil, pencils_of
 from kizami.dividing.segments import Segments
 from kizami.outlines.curves import FloatArray
 from kizami.outlines.edges import IntArray, directed_edges
+from kizami.prepared import prepared
 from kizami.remembering import remembered
 from kizami.solids.body_mesh import BodyMesh
 from kizami.solids.facets import Facets
@@ -55,7 +56,7 @@ def into_facets(facets: Facets, chains: Sequence[Chain], surface: Surface) -> Bo
     if not is_touched.any() or _is_in_the_way(facets, chains):
         return None
     face = _face(facets, is_touched.tobytes())
-    if not face.region.contains_properly(outlines):
+    if not shapely.contains_properly(prepared(face.region), outlines):
         return None
     cut = cut_along(chains, face.lines, region=face.region)
     letters = None if cut is None else stood(cut, chains)
@@ -71,8 +72,7 @@ def _touched(facets: Facets, outlines: shapely.MultiPolygon) -> npt.NDArray[np.b
     touched: npt.NDArray[np.bool_] = (bounds[:, 0] <= high_u) & (bounds[:, 1] <= high_v)
     touched &= (bounds[:, 2] >= low_u) & (bounds[:, 3] >= low_v)
     if np.count_nonzero(touched) > _FEW_CELLS:
-        shapely.prepare(outlines)
-        touched[touched] = shapely.intersects(outlines, shapely.box(*bounds[touched].T))
+        touched[touched] = shapely.intersects(prepared(outlines), shapely.box(*bounds[touched].T))
     return touched
 
 
@@ -129,7 +129,6 @@ def _face(facets: Facets, touched: bytes) -> _Face:
     corners = facets.uv.take(triangles, axis=0)
     middles = corners.mean(axis=1)
     region = shapely.multipolygons(parts[[bool(shapely.contains_xy(p, middles).any()) for p in parts]])
-    shapely.prepare(region)
     starts, ends = (facets.uv.take(edges[is_between, k], axis=0) for k in (0, 1))
     lines = pencils_of(Segments(starts=starts, ends=ends))
     found = shapely.STRtree(shapely.polygons(corners))

@@ -19,6 +19,7 @@ from kizami.as_made.as_made import AsMade
 from kizami.as_made.treatment import CutOut, Engraved, InRecess, Pierced, Raised, Scored
 from kizami.outlines.curves import FloatArray
 from kizami.outlines.edges import IntArray
+from kizami.prepared import prepared
 from kizami.solids.soundings import HasRays, sounded
 
 __all__ = ["DEEP", "INSIDE", "OUTSIDE", "Probes", "Proved", "probes_of", "prove"]
@@ -161,10 +162,8 @@ def probes_of(made: AsMade) -> Probes:
     part = np.concatenate((deep_part, edge_part, edge_part))
     kind = np.repeat([DEEP, INSIDE, OUTSIDE], [len(deep), len(beside), len(beside)])
     # What bridges or openings took out of a part is no part of it, and beside a letter another one may stand.
-    outlines = made.outlines
-    edge = outlines.boundary
-    for shape in (outlines, edge):
-        shapely.prepare(shape)
+    outlines = prepared(made.outlines)
+    edge = prepared(outlines.boundary)
     clear = np.array([reach + _BESIDE_MM, 0.8 * _BESIDE_MM, 0.8 * _BESIDE_MM])[kind]
     points = shapely.points(uv)
     is_in = np.asarray(shapely.contains_xy(outlines, uv), dtype=bool)

@@ -13,6 +13,7 @@ import math
 import numpy as np
 import shapely
 
+from kizami.prepared import prepared
 from kizami.surfaces.protocol import Evenness, FloatArray, Surface
 
 __all__ = ["layer_along_mm", "layer_mm", "layer_volume_mm3"]
@@ -119,7 +120,6 @@ def _grid(outlines: shapely.MultiPolygon) -> FloatArray:
     step = math.sqrt(outlines.area / _ENOUGH)
     u, v = (np.arange(low + step / 2.0, high, step) for low, high in ((low_u, high_u), (low_v, high_v)))
     places = np.stack(np.meshgrid(u, v), axis=-1).reshape(-1, 2)
-    shapely.prepare(outlines)
-    inside: FloatArray = places[shapely.contains_xy(outlines, places)]
+    inside: FloatArray = places[shapely.contains_xy(prepared(outlines), places)]
     corners: FloatArray = shapely.get_coordinates(outlines)
     return inside if len(inside) else corners
