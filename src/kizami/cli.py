@@ -34,11 +34,11 @@ from kizami.pieces.batch import make_list
 from kizami.pieces.forecast import MOST_NAMES, forecast, shipped_names
 from kizami.pieces.lines import nearest_codes
 from kizami.pieces.walls import MOST_ON_WALL, wall_of
-from kizami.processes import shipped_processes
 from kizami.products.product import Catalogue, Product
 from kizami.products.product_file import read_catalogue
 from kizami.remedies.by_itself import cured_by_itself, make_by_itself
 from kizami.runs.machine import read_machines, shipped_machines
+from kizami.standards import shipped_standards
 from kizami.wording.columns import FIELDS
 from kizami.wording.order_list import LARGEST_CELL_CHARACTERS, LARGEST_LIST_BYTES
 
@@ -127,7 +127,7 @@ def _add_runs(commands: Any) -> None:
     pack.set_defaults(run=_pack)
     check = commands.add_parser("check-file", help="measure any STL, 3MF, SVG or DXF against a process")
     check.add_argument("file", type=Path)
-    check.add_argument("--process", required=True, choices=sorted(shipped_processes()))
+    check.add_argument("--process", required=True, choices=sorted(shipped_standards().processes))
     check.add_argument("--unit", default="mm", help="of an STL: mm, cm, m, in, ft")
     check.set_defaults(run=_check_file)
 
@@ -295,7 +295,7 @@ def _check_file(args: argparse.Namespace) -> int:
     with args.file.open("rb") as file:
         data = file.read(LARGEST_FILE_BYTES + 1)
     measures = measure_file(
-        data, name=args.file.name, process=shipped_processes()[args.process], unit=args.unit
+        data, name=args.file.name, process=shipped_standards().processes[args.process], unit=args.unit
     )
     for measure in measures:
         print(f"{'holds' if measure.holds else 'FAILS'}\t{measure.code}\t{measure.said}")

@@ -1,17 +1,11 @@
-"""Processes with their limits, and materials with their densities. The values are data."""
+"""Processes with what they can hold, and materials with what they weigh."""
 
 from __future__ import annotations
 
-import tomllib
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
-from functools import cache
-from importlib.resources import files
-from typing import Any
 
-from kizami.errors import CatalogueError
-
-__all__ = ["Limits", "Material", "Process", "shipped_materials", "shipped_processes", "shipped_table"]
+__all__ = ["LIMITS_ASKED", "LIMITS_AT_MOST", "LIMITS_KNOWN", "Limits", "Material", "Process", "is_looser"]
 
 
 #: Where a process says nothing of a limit, that of another check holds, or a value of its own (common
@@ -39,7 +33,7 @@ _DEFAULTS: Mapping[str, str | float] = {
 #: Asked only of processes that say so.
 _MAY_ASK = ("islands", "overhang", "drain")
 #: What a process must say.
-_ASKED = (
+LIMITS_ASKED = (
     "stroke-width.raised",
     "stroke-width.engraved",
     "lettering-depth.raised",
@@ -48,6 +42,10 @@ _ASKED = (
     "floor-left",
     "edge-gap",
 )
+#: Limits that are looser the larger they are; of all others as much is asked at least.
+LIMITS_AT_MOST = frozenset({"overhang", "islands", "cavities", "loops-level", "loop-place", "tilt"})
+#: Every limit that a process may name.
+LIMITS_KNOWN = (*LIMITS_ASKED, *_DEFAULTS, *_MAY_ASK)
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -88,9 +86,9 @@ class Limits:
         """The limit of a check that is not asked of every process, or None."""
         return dict(self.table).get(code)
 
-    def with_limit(self, code: str, value: float) -> Limits:
-        """The same with another limit."""
-        return replace(self, table=tuple(sorted({**dict(self.table), code: value}.items())))
+    def with_limits(self, other: Iterable[tuple[str, float]]) -> Limits:
+        """The same with some other limits, as pairs of code and value."""
+        return replace(self, table=tuple(sorted({**dict(self.table), **dict(other)}.items())))
 
     def to_table(self) -> dict[str, float]:
         """By code, as plain data."""
@@ -129,77 +127,10 @@ class Material:
         return volume_mm3 * self.density_g_cm3 / 1000.0
 
 
-def shipped_table(name: str) -> dict[str, Any]:
-    """A TOML table of the package's data folder."""
-    return tomllib.loads((files("kizami") / "data" / name).read_text("utf-8"))
+def is_looser(code: str, value: float, than: float) -> bool:
+    """Whether a limit lets more pass than another of the same code.
 
-
-def process_from_table(code: str, table: Mapping[str, Any]) -> Process:
-    """A process from its TOML table.
-
-    Raises
-    ------
-    CatalogueError : a limit is missing, unknown or not a positive number
+    >>> is_looser("gap-width", 0.25, than=0.3), is_looser("overhang", 100.0, than=150.0)
+    (True, False)
     """
-    values = dict(table)
-    name = values.pop("name", code)
-    size = values.pop("size_mm", None)
-    is_flat = values.pop("flat", False)
-    limits = dict(_flat(values.pop("limits", {})))
-    # Tables of before, with a name for each limit.
-    limits |= {new: values.pop(old) for old, new in _OLDER.items() if old in values}
-    known = {*_ASKED, *_DEFAULTS, *_MAY_ASK}
-    lacking = {*(set(_ASKED) - set(limits)), *(["size_mm"] if size is None else [])}
-    wrong = sorted({*values, *(set(limits) - known), *lacking})
-    if wrong:
-        raise CatalogueError(f"Process {code}: missing or unknown {', '.join(wrong)}.")
-    for key, value in limits.items():
-        if not isinstance(value, int | float) or value < 0 or (value == 0 and key in _ASKED):
-            raise CatalogueError(f"Process {code}: {key} must be a positive number, not {value!r}.")
-    rows = tuple(sorted((key, float(value)) for key, value in limits.items()))
-    return Process(
-        code=code,
-        name=name,
-        limits=Limits(table=rows, size_mm=(size[0], size[1], size[2])),
-        is_flat=bool(is_flat),
-    )
-
-
-_OLDER = {
-    "raised_stroke_mm": "stroke-width.raised",
-    "engraved_stroke_mm": "stroke-width.engraved",
-    "raised_height_mm": "lettering-depth.raised",
-    "engraved_depth_mm": "lettering-depth.engraved",
-    "gap_mm": "gap-width",
-    "web_mm": "web-width",
-    "floor_mm": "floor-left",
-    "edge_gap_mm": "edge-gap",
-}
-
-
-def _flat(table: Mapping[str, Any]) -> Iterator[tuple[str, Any]]:
-    """Tables within the table as names with a dot."""
-    for key, value in table.items():
-        if isinstance(value, Mapping):
-            yield from ((f"{key}.{inner}", item) for inner, item in value.items())
-        else:
-            yield key, value
-
-
-@cache
-def shipped_processes() -> Mapping[str, Process]:
-    """The processes that ship, by code."""
-    return {code: process_from_table(code, t) for code, t in shipped_table("processes.toml").items()}
-
-
-@cache
-def shipped_materials() -> Mapping[str, Material]:
-    """The materials that ship, by code."""
-    return {code: _material(code, t) for code, t in shipped_table("materials.toml").items()}
-
-
-def _material(code: str, table: Mapping[str, Any]) -> Material:
-    values = dict(table)
-    parts = tuple(values.pop("parts", {}).items())
-    melts = values.pop("melts_c", None)
-    return Material(code=code, parts=parts, melts_c=(melts[0], melts[1]) if melts else None, **values)
+    return value > than if code in LIMITS_AT_MOST else value < than

@@ -13,8 +13,8 @@ from kizami.lettering.shipped import shipped_typeface_codes
 from kizami.pieces.forecast import shipped_names
 from kizami.pieces.inputs import Inputs
 from kizami.pieces.make import Made, make_piece
-from kizami.processes import shipped_processes
 from kizami.products.product_file import product_from_table
+from kizami.standards import shipped_standards
 
 __all__ = ["complaint", "random_inputs"]
 
@@ -93,7 +93,7 @@ def _table(rng: random.Random) -> dict[str, Any]:
     high = u(2, 16)
     table: dict[str, Any] = {
         "code": "F", "blank": blank, "treatment": _treatment(rng, blank),
-        "process": rng.choice(tuple(shipped_processes())), "material": "bronze",
+        "process": rng.choice(tuple(shipped_standards().processes)), "material": "bronze",
         "typeface": rng.choice(shipped_typeface_codes()),
         "fit": {
             "greatest_height_mm": high, "lowest_height_mm": u(0.5, high), "clearance_mm": u(0.0, 2.0),

@@ -10,7 +10,7 @@ from importlib.resources import files
 from kizami.errors import TypefaceError
 from kizami.lettering.typeface import Typeface
 from kizami.lettering.typeface_facts import TypefaceFacts
-from kizami.processes import shipped_table
+from kizami.standards import shipped_table
 
 __all__ = [
     "Shipped",

@@ -15,6 +15,7 @@ from kizami.products.product import Product
 from kizami.remembering import remembered
 from kizami.setting.setting import AS_THE_PRODUCT, Setting
 from kizami.sizes import RingSize
+from kizami.standards import shipped_standards, table_of_material
 
 __all__ = ["SAGITTA_MM", "Inputs", "fingerprint"]
 
@@ -126,6 +127,13 @@ def _product_facts(product: Product) -> str:
     for label in _SHAPES_NOTHING:
         del table[label]
     table["joint"] = product.wording.second_after
+    # A material as it ships says nothing that its code does not; another shop's may weigh and look otherwise.
+    del table["stock"]
+    if product.made_of != shipped_standards().materials.get(product.material):
+        table["made of"] = table_of_material(product.made_of)
+    for label in ("own_limits", "looser_because"):
+        if not table[label]:
+            del table[label]
     return json.dumps(table, sort_keys=True, separators=(",", ":"), ensure_ascii=True)
 
 

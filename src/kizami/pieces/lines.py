@@ -16,10 +16,10 @@ from kizami.errors import ArtworkError, RowError
 from kizami.lettering.shipped import shipped_typefaces
 from kizami.lettering.typeface import Typeface
 from kizami.pieces.inputs import Inputs
-from kizami.processes import shipped_materials
 from kizami.products.product import Catalogue, Product, Word, fold_code
 from kizami.setting.setting import AS_THE_PRODUCT, Setting
 from kizami.sizes import RingSize
+from kizami.standards import shipped_standards
 from kizami.wording.cleaning import Wording
 from kizami.wording.order_list import OrderRow
 from kizami.wording.plan import Settled, WordingKind
@@ -253,7 +253,9 @@ def names_of(word: Word, catalogue: Catalogue) -> dict[str, str]:
     if word is Word.TYPEFACE:
         named = {code: row.name for code, row in shipped_typefaces().items()} | dict(catalogue.typeface_names)
     elif word is Word.MATERIAL:
-        named = {code: material.name for code, material in shipped_materials().items()}
+        named = {code: material.name for code, material in shipped_standards().materials.items()}
+        for product in catalogue.products.values():
+            named |= {material.code: material.name for material in product.stock}
     else:
         named = {}
         for product in catalogue.products.values():

@@ -16,7 +16,6 @@ from kizami.pieces.inputs import Inputs, fingerprint
 from kizami.pieces.laying_out import LaidOut, lay_out, not_made
 from kizami.pieces.measuring import solid_case
 from kizami.pieces.rescuing import rescued
-from kizami.processes import shipped_materials
 from kizami.solids.solid import Solid
 
 __all__ = ["Made", "make_laid_out", "make_piece"]
@@ -49,7 +48,7 @@ class Made:
         """Weight in the product's material."""
         if self.solid is None:
             return None
-        return shipped_materials()[self.laid_out.inputs.product.material].weight_g(self.solid.volume_mm3)
+        return self.laid_out.inputs.product.made_of.weight_g(self.solid.volume_mm3)
 
 
 def make_piece(inputs: Inputs) -> Made:

@@ -105,7 +105,7 @@ def _line(data: dict[str, Any]) -> str:
 _FIXED = (
     "row", "order", "line", "piece", "stage", "product", "size", "wording", "height mm", "fit steps",
     "volume mm3", "weight g", "x mm", "y mm", "z mm", "pattern larger by %", "fingerprint", "files", "reason",
-    "row as received",
+    "looser limits", "row as received",
 )  # fmt: skip
 
 
@@ -125,7 +125,7 @@ def _piece_row(piece: dict[str, Any], codes: Sequence[str]) -> list[object]:
         piece["row"], piece["order"], piece["line"], piece["piece"], piece["stage"], piece["product"],
         piece["size"], piece["wording"], piece["height_mm"], "; ".join(s["said"] for s in piece["fit_steps"]),
         piece["volume_mm3"], piece["weight_g"], *size, piece["allowance_percent"], piece["fingerprint"],
-        " ".join(piece["files"]), " ".join(failing), "",
+        " ".join(piece["files"]), " ".join(failing), piece["looser"], "",
     ]  # fmt: skip
     # Worst first, and of two areas the worse one counts.
     by_code = {f["code"]: f for f in reversed(piece["findings"])}

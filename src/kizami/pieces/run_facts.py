@@ -8,6 +8,7 @@ import numpy as np
 
 from kizami.as_made.as_made import pull_of
 from kizami.as_made.treatment import CutOut, Pierced
+from kizami.pieces.looser import looser_said
 from kizami.pieces.make import Made
 from kizami.solids.feeding import feeds_of
 from kizami.solids.measured import Measured
@@ -35,6 +36,9 @@ def run_facts(made: Made, *, all_the_same: bool = False) -> dict[str, Any]:
     Returns
     -------
     process, material : their codes
+    limits : what the piece was held to, by code
+    flat : whether it is cut from a sheet
+    looser : where its product lets more pass than its process holds, and why; else ""
     allowance_percent : by which its pattern is larger
     lettering_mm2 : the way in which its lettering looks, as long as its area: see `Solid.lettering_mm2`; of
         lettering that goes right through, the side from which it reads
@@ -46,6 +50,9 @@ def run_facts(made: Made, *, all_the_same: bool = False) -> dict[str, Any]:
     found: dict[str, Any] = {
         "process": product.process.code,
         "material": product.material,
+        "limits": product.process.limits.to_table(),
+        "flat": product.process.is_flat,
+        "looser": looser_said(product),
         "allowance_percent": product.allowance_percent,
         "lettering_mm2": None,
         "thinnest_mm": None,

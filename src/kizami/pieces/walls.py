@@ -19,7 +19,6 @@ from kizami.lettering.layout import Layout
 from kizami.outlines.curves import bodies_of
 from kizami.pieces.forecast import tried
 from kizami.pieces.make import make_piece
-from kizami.processes import shipped_materials
 from kizami.products.product import Product
 
 __all__ = ["MOST_ON_WALL", "hung", "wall_of"]
@@ -60,7 +59,7 @@ def hung(product: Product, name: str, *, size: str = "", px_a_mm: float | None =
     seen = picture_png(
         laid.solid,
         look=look,
-        colour=shipped_materials()[product.material].colour,
+        colour=product.made_of.colour,
         size_px=size_px,
         ground=Ground.of(product.treatment),
         margin_px=1,

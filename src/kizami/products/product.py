@@ -22,8 +22,9 @@ from kizami.errors import SizeError
 from kizami.lettering.arrangement import Arrangement
 from kizami.lettering.fit_plan import FitPlan, Step
 from kizami.outlines.soundness import Soundness
-from kizami.processes import Process
+from kizami.processes import Material, Process, is_looser
 from kizami.sizes import RingSize, SizeSystem, parse_ring_size
+from kizami.standards import shipped_standards
 from kizami.wording.plan import WordingPlan
 
 __all__ = [
@@ -32,6 +33,7 @@ __all__ = [
     "Catalogue",
     "FixedBlank",
     "FurtherArea",
+    "OwnLimit",
     "Product",
     "SizedBlank",
     "Word",
@@ -52,6 +54,20 @@ class Carries(Enum):
     SECOND = "second wording"
     SAME = "wording"
     FIXED = "fixed"
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class OwnLimit:
+    """A limit of a product's own, beside its process's."""
+
+    code: str
+    value: float
+    usual: float
+
+    @property
+    def is_looser(self) -> bool:
+        """It lets pass what the process would hold."""
+        return is_looser(self.code, self.value, than=self.usual)
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -108,6 +124,9 @@ class Product:
     ornaments : closed shapes beside the letters
     body_colour, lettering_colour : as #rrggbb for two-colour prints and enamel; both or none
     typeface_asked : a line asks for this typeface, it is not the product's own
+    stock : the materials that it names, as its shop has them
+    own_limits : where it asks for other limits than its process; `process` has them already
+    looser_because : why some of them let more pass; printed on everything that leaves
     """
 
     code: str
@@ -136,6 +155,15 @@ class Product:
     body_colour: str = ""
     lettering_colour: str = ""
     typeface_asked: bool = False
+    stock: tuple[Material, ...] = ()
+    own_limits: tuple[OwnLimit, ...] = ()
+    looser_because: str = ""
+
+    @property
+    def made_of(self) -> Material:
+        """What its pieces are made of."""
+        own = next((material for material in self.stock if material.code == self.material), None)
+        return own or shipped_standards().material(self.material)
 
     def read_size(self, text: str) -> RingSize | None:
         """A line's size in this product's terms; None for a product that has no sizes.

@@ -12,16 +12,18 @@ from kizami.errors import CatalogueError
 from kizami.products.blank_tables import Bodies, no_bodies
 from kizami.products.product import Catalogue, Product
 from kizami.products.product_tables import read_table
+from kizami.standards import Standards
 
 __all__ = ["product_from_table", "product_tables", "read_catalogue", "write_products"]
 
 
-def read_catalogue(text: str, *, bodies: Bodies = no_bodies) -> Catalogue:
+def read_catalogue(text: str, *, bodies: Bodies = no_bodies, standards: Standards | None = None) -> Catalogue:
     """Read a products file.
 
     Parameters
     ----------
     bodies : finds the bodies that supplied shapes name
+    standards : what the shop holds to; None for those that ship
 
     Raises
     ------
@@ -29,7 +31,7 @@ def read_catalogue(text: str, *, bodies: Bodies = no_bodies) -> Catalogue:
     """
     products: dict[str, Product] = {}
     for table in product_tables(text):
-        product = product_from_table(table, bodies=bodies)
+        product = product_from_table(table, bodies=bodies, standards=standards)
         key = product.code.casefold()
         if key in products:
             raise CatalogueError(f"Product {product.code} stands twice in the products file.")
@@ -65,7 +67,11 @@ def write_products(tables: Iterable[Mapping[str, Any]]) -> str:
 
 
 def product_from_table(
-    table: Mapping[str, Any], *, typefaces: Collection[str] = (), bodies: Bodies = no_bodies
+    table: Mapping[str, Any],
+    *,
+    typefaces: Collection[str] = (),
+    bodies: Bodies = no_bodies,
+    standards: Standards | None = None,
 ) -> Product:
     """One product from its table, see `kizami.products.product_tables.read_table`.
 
@@ -73,4 +79,4 @@ def product_from_table(
     ------
     CatalogueError : a key is missing, unknown or out of bounds
     """
-    return read_table(dict(table), typefaces=tuple(typefaces), bodies=bodies)
+    return read_table(dict(table), typefaces=tuple(typefaces), bodies=bodies, standards=standards)

@@ -2,19 +2,30 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Annotated, Any, Literal, Self
 
-from pydantic import Field, StrictBool, StringConstraints, ValidationError, model_validator
+from pydantic import (
+    BeforeValidator,
+    Field,
+    PrivateAttr,
+    StrictBool,
+    StringConstraints,
+    ValidationError,
+    ValidationInfo,
+    model_validator,
+)
 
 from kizami.as_made.treatment import CutOut
 from kizami.blanks.band_ring import BandRingSpec
 from kizami.blanks.name_piece import NamePiece
 from kizami.blanks.ring_frame import RingFrame
 from kizami.blanks.signet import SignetSpec
+from kizami.checks.limits_told import limit_told, value_told
 from kizami.errors import CatalogueError, SizeError
 from kizami.lettering.round_about import Spread
 from kizami.lettering.shipped import shipped_typeface_codes
-from kizami.processes import shipped_materials, shipped_processes
+from kizami.processes import LIMITS_ASKED, LIMITS_KNOWN, Process
 from kizami.products.blank_tables import BLANK_TABLES, AnyBlank, Bodies, no_bodies
 from kizami.products.lettering_tables import (
     KINDS,
@@ -26,34 +37,34 @@ from kizami.products.lettering_tables import (
     WordingTable,
 )  # fmt: skip
 from kizami.products.ornament_room import wrong_ornaments
-from kizami.products.product import Carries, FixedBlank, FurtherArea, Product, SizedBlank
+from kizami.products.product import Carries, FixedBlank, FurtherArea, OwnLimit, Product, SizedBlank
 from kizami.products.said import said
 from kizami.products.values import Known, Table, Within, written, wrong
 from kizami.sizes import SizeSystem
+from kizami.standards import Standards, flat_limits, shipped_standards
 
 __all__ = ["ProductTable", "read_table"]
 
 #: As long as a line's own words may be.
 _LONGEST_TEXT = 200
 _MOST_ORNAMENTS = 12
+#: A reason is a sentence: more than a sign, and short enough to be printed.
+SHORTEST_REASON, _LONGEST_REASON = 8, 160
 
 
-def _materials() -> tuple[str, ...]:
-    return tuple(shipped_materials())
-
-
-def _processes() -> tuple[str, ...]:
-    return tuple(shipped_processes())
-
-
-_Material = Annotated[str, Known(_materials)]
-_Process = Annotated[str, Known(_processes)]
+_Material = Annotated[str, Known(more="materials")]
+_Process = Annotated[str, Known(more="processes")]
 _Typeface = Annotated[str, Known(shipped_typeface_codes, more="typefaces")]
 _Finish = Annotated[str, StringConstraints(min_length=1, max_length=40)]
 _Colour = Annotated[str, written(r"#[0-9a-f]{6}", "must be a colour such as #1d5c4a")]
+_Limit = Annotated[float, Within(0, 10_000)]
 _Code = Annotated[
     str, written(r"[A-Za-z0-9][A-Za-z0-9._-]{0,39}", "must be 1 to 40 letters, digits, dots or dashes")
 ]
+
+
+def _flattened(limits: Any) -> Any:
+    return dict(flat_limits(limits)) if isinstance(limits, dict) else limits
 
 
 class ColoursTable(Table):
@@ -134,9 +145,13 @@ class ProductTable(LetteredTable):
     code_on: Literal["", "tab", "hidden face"] = ""
     also: tuple[FurtherTable, ...] = ()
     colours: ColoursTable | None = None
+    limits: Annotated[dict[str, _Limit], BeforeValidator(_flattened)] = Field(default_factory=dict)
+    looser_because: Annotated[str, StringConstraints(max_length=_LONGEST_REASON)] = ""
+    _standards: Standards = PrivateAttr(default_factory=shipped_standards)
 
     @model_validator(mode="after")
-    def _can_be(self) -> Self:
+    def _can_be(self, info: ValidationInfo) -> Self:
+        self._standards = (info.context or {}).get("standards") or shipped_standards()
         sentence = next(filter(None, (rule(self) for rule in _RULES)), "")
         if sentence:
             raise wrong(sentence)
@@ -149,15 +164,29 @@ class ProductTable(LetteredTable):
             return self.blank.areas
         return tuple(area.name for area in blank.areas)
 
+    @property
+    def shop_process(self) -> Process:
+        """Its process as the shop has it."""
+        return self._standards.process(self.process)
+
+    def own_limits(self) -> tuple[OwnLimit, ...]:
+        """Its limits beside those of its process; what is the same is none of its own."""
+        usual = self.shop_process.limits
+        rows = (OwnLimit(code=c, value=v, usual=usual.of(c)) for c, v in sorted(self.limits.items()))
+        return tuple(row for row in rows if row.value != row.usual)
+
     def made(self) -> Product:
         """The product."""
-        colours = self.colours
+        colours, process = self.colours, self.shop_process
+        own = self.own_limits()
+        limits = process.limits.with_limits((row.code, row.value) for row in own)
+        named = dict.fromkeys((self.material, *self.materials))
         return Product(
             code=self.code,
             name=self.name or self.code,
             blank=self.blank.made(),
             size_system=SizeSystem.named(self.size_system) if self.size_system is not None else None,
-            process=shipped_processes()[self.process],
+            process=replace(process, limits=limits) if own else process,
             material=self.material,
             materials=self.materials,
             typeface=self.typeface,
@@ -171,8 +200,33 @@ class ProductTable(LetteredTable):
             also=tuple(further.made() for further in self.also),
             body_colour=colours.body if colours else "",
             lettering_colour=colours.lettering if colours else "",
+            stock=tuple(self._standards.material(code) for code in named),
+            own_limits=own,
+            looser_because=self.looser_because.strip() if any(row.is_looser for row in own) else "",
             **self.lettered(),
         )
+
+
+def _wrong_limits(table: ProductTable) -> str:
+    process = table.shop_process
+    for code, value in table.limits.items():
+        if code not in LIMITS_KNOWN:
+            return f"limits: {code[:40]} is none of {', '.join(sorted(LIMITS_KNOWN))}"
+        if not value and code in LIMITS_ASKED:
+            return f"limits: {code} must be above 0"
+        try:
+            process.limits.of(code)
+        except KeyError:
+            return f"limits: {process.name} has no limit {code} that a product could change"
+    looser = [row for row in table.own_limits() if row.is_looser]
+    if looser and len(table.looser_because.strip()) < SHORTEST_REASON:
+        told, row = limit_told(looser[0].code), looser[0]
+        return (
+            f"limits: {told.title.lower()} {told.word} {value_told(row.code, row.value)} lets more pass than "
+            f"{process.name} holds, {value_told(row.code, row.usual)}; say in looser_because, in "
+            f"{SHORTEST_REASON} to {_LONGEST_REASON} characters, why: it is printed on everything that leaves"
+        )
+    return ""
 
 
 def _wrong_size_system(table: ProductTable) -> str:
@@ -193,7 +247,7 @@ def _wrong_treatment(table: ProductTable) -> str:
 
 
 def _wrong_allowance(table: ProductTable) -> str:
-    if table.allowance_percent and shipped_processes()[table.process].is_flat:
+    if table.allowance_percent and table.shop_process.is_flat:
         return "allowance_percent is for patterns; what is cut from a sheet does not shrink"
     return ""
 
@@ -201,7 +255,7 @@ def _wrong_allowance(table: ProductTable) -> str:
 def _wrong_code(table: ProductTable) -> str:
     if not table.code_on:
         return ""
-    if shipped_processes()[table.process].is_flat:
+    if table.shop_process.is_flat:
         return "code_on is for what is printed or cast; what is cut from a sheet is told by its place map"
     if table.colours is not None:
         return "code_on and colours: a piece in two colours can carry no code: it would lose the second"
@@ -249,16 +303,31 @@ def _wrong_ornaments(table: ProductTable) -> str:
 
 
 #: In this order: each counts on those before it.
-_RULES = (_wrong_size_system, _wrong_treatment, _wrong_allowance, _wrong_code, _wrong_areas, _wrong_ornaments)
+_RULES = (
+    _wrong_limits,
+    _wrong_size_system,
+    _wrong_treatment,
+    _wrong_allowance,
+    _wrong_code,
+    _wrong_areas,
+    _wrong_ornaments,
+)
 
 
-def read_table(table: Any, *, typefaces: tuple[str, ...] = (), bodies: Bodies = no_bodies) -> Product:
+def read_table(
+    table: Any,
+    *,
+    typefaces: tuple[str, ...] = (),
+    bodies: Bodies = no_bodies,
+    standards: Standards | None = None,
+) -> Product:
     """A product from its table.
 
     Parameters
     ----------
     typefaces : codes of typefaces that the shop added to those that ship
     bodies : finds the bodies that supplied shapes name
+    standards : what the shop holds to; None for those that ship
 
     Raises
     ------
@@ -266,7 +335,11 @@ def read_table(table: Any, *, typefaces: tuple[str, ...] = (), bodies: Bodies = 
     """
     code = str(table.get("code", ""))[:40] if isinstance(table, dict) else ""
     try:
-        read = ProductTable.model_validate(table, context={"typefaces": typefaces, "bodies": bodies})
+        standards = standards or shipped_standards()
+        known = {"processes": tuple(standards.processes), "materials": tuple(standards.materials)}
+        read = ProductTable.model_validate(
+            table, context={"typefaces": typefaces, "bodies": bodies, "standards": standards, **known}
+        )
     except ValidationError as error:
         where = f"Product {code}" if code else "A product without a code"
         kinds = {"blank": tuple(BLANK_TABLES), **KINDS}

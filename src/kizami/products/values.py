@@ -150,7 +150,7 @@ def written(pattern: str, says: str) -> AfterValidator:
 class Known:
     """A word of those that are known when the file is read: codes of typefaces, processes, materials."""
 
-    words: Callable[[], tuple[str, ...]]
+    words: Callable[[], tuple[str, ...]] = tuple
     #: Key of what the reader knows besides, such as the typefaces that a shop added.
     more: str = ""
 

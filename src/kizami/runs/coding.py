@@ -114,10 +114,10 @@ def _thick_mm(limits: Limits) -> float:
 def tab_text(code: str, number: int, limits: Limits) -> str:
     """The whole code, or where that is too long the place in the run.
 
-    >>> from kizami.processes import shipped_processes
-    >>> tab_text("E-2112-3-1", 17, shipped_processes()["resin"].limits)
+    >>> from kizami.standards import shipped_standards
+    >>> tab_text("E-2112-3-1", 17, shipped_standards().processes["resin"].limits)
     'E-2112-3-1'
-    >>> tab_text("E-2112-3-1", 17, shipped_processes()["filament"].limits)
+    >>> tab_text("E-2112-3-1", 17, shipped_standards().processes["filament"].limits)
     '17'
     """
     cap = _cap_mm(limits, sunk=False)

@@ -28,7 +28,8 @@ class LaidPiece:
     place : where it lies on the bed
     read : gives a file of the piece by its extension; raises RunError where it is lost
     facts : of when it was made: volume_mm3, weight_g, fingerprint, allowance_percent, thinnest_mm, process,
-        and all_the_same: why it is made although a check fails, or None
+        limits, see `kizami.runs.held_to`, looser: where its product lets more pass than its process holds, or
+        "", and all_the_same: why it is made although a check fails, or None
     code_on, tab : where it carries its code
     hangs : on a tree, so that turn and shift hang it up instead of laying it down
     """
@@ -61,6 +62,7 @@ class LaidPiece:
 
 _FACTS = (
     "volume_mm3", "weight_g", "fingerprint", "allowance_percent", "thinnest_mm", "process", "all_the_same",
+    "limits", "looser",
 )  # fmt: skip
 
 

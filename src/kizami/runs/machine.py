@@ -7,13 +7,13 @@ import math
 import re
 import tomllib
 from collections.abc import Mapping
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, field, fields
 from enum import StrEnum
 from functools import cache
 from typing import Any
 
 from kizami.errors import RunError
-from kizami.processes import shipped_materials, shipped_processes, shipped_table
+from kizami.standards import Standards, shipped_standards, shipped_table
 
 __all__ = ["Kind", "Machine", "Operation", "Work", "machine_from_table", "read_machines", "shipped_machines"]
 
@@ -90,6 +90,7 @@ class Machine:
     feed_mm, feed_length_mm : thickness and length of a tree's feeds; angle_deg : their rise above the level
     loss_percent : metal that melting loses
     draft_deg : slope that a sand pattern needs
+    standards : what its shop holds to: processes and materials by code
     """
 
     code: str
@@ -115,6 +116,7 @@ class Machine:
     angle_deg: float = 45.0
     loss_percent: float = 3.0
     draft_deg: float = 0.0
+    standards: Standards = field(default_factory=shipped_standards, compare=False, repr=False)
 
     def __post_init__(self) -> None:
         said = f"Station {self.code}"
@@ -126,10 +128,10 @@ class Machine:
         if min(self.bed_mm[:2]) <= 2 * self.margin_mm:
             raise RunError(f"{said}: a margin of {self.margin_mm:g} mm leaves nothing of its bed.")
         if not self.processes:
-            raise RunError(f"{said} takes no process. Name one of {', '.join(shipped_processes())}.")
+            raise RunError(f"{said} takes no process. Name one of {', '.join(self.standards.processes)}.")
         for given, known, what in (
-            (self.processes, shipped_processes(), "process"),
-            (self.materials, shipped_materials(), "material"),
+            (self.processes, self.standards.processes, "process"),
+            (self.materials, self.standards.materials, "material"),
         ):
             wrong = sorted(set(given) - set(known))
             if wrong:
@@ -193,14 +195,18 @@ def _check(said: str, value: object, bounds: Mapping[str, tuple[float, float]]) 
             raise RunError(f"{said}: {shown} must be from {low:g} to {high:g}, not {number!r}.")
 
 
-def machine_from_table(code: str, table: Mapping[str, Any]) -> Machine:
+def machine_from_table(code: str, table: Mapping[str, Any], *, standards: Standards | None = None) -> Machine:
     """A machine from its TOML table.
+
+    Parameters
+    ----------
+    standards : what the shop holds to; None for those that ship
 
     Raises
     ------
     RunError : a key is unknown or a value out of its bounds, by name
     """
-    known = {f.name for f in fields(Machine)} - {"code"}
+    known = {f.name for f in fields(Machine)} - {"code", "standards"}
     wrong = sorted(set(table) - known)
     if wrong:
         raise RunError(f"Station {code}: {wrong[0]} is unknown; there are {', '.join(sorted(known))}.")
@@ -221,7 +227,7 @@ def machine_from_table(code: str, table: Mapping[str, Any]) -> Machine:
         if not isinstance(values.get(key, []), list | tuple):
             raise RunError(f"Station {code}: {key} must be a list.")
         values[key] = tuple(values.get(key, ()))
-    return Machine(code=code, **values)
+    return Machine(code=code, standards=standards or shipped_standards(), **values)
 
 
 def read_machines(text: str) -> dict[str, Machine]:

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from kizami.processes import shipped_materials
 from kizami.runs.machine import Machine
 from kizami.runs.tree import Tree, stem_mm3
 
@@ -87,7 +86,7 @@ def melt_of_box(machine: Machine, material: str, *, weights_g: Sequence[float]) 
 def _melt(
     machine: Machine, material: str, weights_g: Sequence[float], *, stem_mm3: float, wax_mm3: float
 ) -> Melt:
-    alloy = shipped_materials()[material]
+    alloy = machine.standards.material(material)
     pieces = float(sum(weights_g))
     stem_g, button_g = alloy.weight_g(stem_mm3), alloy.weight_g(machine.button_mm3)
     loss = (pieces + stem_g + button_g) * machine.loss_percent / 100.0

@@ -8,9 +8,9 @@ from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from kizami.processes import shipped_materials, shipped_processes
 from kizami.runs.laying import Shape
 from kizami.runs.machine import Kind, Machine
+from kizami.standards import shipped_standards
 
 __all__ = ["Batch", "Gathered", "Ready", "Waits", "gather", "split_groups", "spoken_group", "why_of"]
 
@@ -172,10 +172,11 @@ def _in_order(pieces: Sequence[Ready], today: dt.date) -> list[Ready]:
 
 
 def _nobody_takes(piece: Ready, machines: Sequence[Machine]) -> str:
-    process = (
-        shipped_processes()[piece.process].name if piece.process in shipped_processes() else piece.process
-    )
-    material = _material(piece.material)
+    # What no station is for may still be one that ships.
+    standards = machines[0].standards if machines else shipped_standards()
+    known, made_of = standards.processes.get(piece.process), standards.materials.get(piece.material)
+    process = known.name if known else piece.process
+    material = made_of.name if made_of else piece.material
     others = [m.name for m in machines if piece.process in m.processes]
     if others:
         return f"{others[0]} makes {process.lower()} but not {material}. Add the material to it."
@@ -206,11 +207,6 @@ def _does_not_go(piece: Ready, machine: Machine) -> str:
     return ""
 
 
-def _material(code: str) -> str:
-    known = shipped_materials().get(code)
-    return known.name if known else code
-
-
 def why_of(
     pieces: Sequence[Ready], machine: Machine, material: str, thickness: float, *, today: dt.date
 ) -> str:
@@ -219,7 +215,7 @@ def why_of(
     late = [p for p in urgent if p.due is not None and p.due < today]
     dues = [p.due for p in pieces if p.due is not None]
     said = (
-        f"All of {_material(material)}"
+        f"All of {machine.standards.material(material).name}"
         + (f", {thickness:g} mm" if thickness else "")
         + f", for {machine.name}"
     )

@@ -14,7 +14,6 @@ import shapely
 import kizami
 from kizami.errors import RunError
 from kizami.formats.tables import csv_bytes, xlsx_bytes
-from kizami.processes import shipped_materials
 from kizami.runs.body import body_of
 from kizami.runs.coding import CodeOn
 from kizami.runs.laid_piece import LaidPiece
@@ -182,7 +181,7 @@ def _common(
     """Map and tables: every run has them."""
     bed = run.map_mm or (run.machine.bed_mm[0], run.machine.bed_mm[1])
     rows, marks = _rows(run), tuple(marks_of(run.marked))
-    facts = (*run.facts, *_all_the_same(run))
+    facts = (*run.facts, *_reasons(run))
     svg, pdf = f"{run.code}-map.svg", f"{run.code}-map.pdf"
     csv, xlsx = f"{run.code}-pieces.csv", f"{run.code}-pieces.xlsx"
     writers[svg] = lambda path: path.write_bytes(
@@ -207,7 +206,7 @@ def _plate(
     readers: dict[str, Callable[[Path], list[Difference]]],
 ) -> None:
     pieces, title = run.pieces, run.title
-    colour = shipped_materials()[run.material].colour
+    colour = run.machine.standards.material(run.material).colour
 
     def three_mf(path: Path) -> None:
         bed = (run.machine.bed_mm[0], run.machine.bed_mm[1])
@@ -272,7 +271,7 @@ def _tree(
     if run.tree is None:
         raise RunError("A tree's pieces were not hung. Lay it out again.")
     body = build_tree(run.tree, run.machine)
-    files = tree_files(body, title=run.title, colour=shipped_materials()[run.material].colour)
+    files = tree_files(body, title=run.title, colour=run.machine.standards.material(run.material).colour)
     volume = float(body.volume())
     for ending, data in files.items():
         writers[f"{run.code}.{ending}"] = _writer(data)
@@ -290,16 +289,36 @@ def _reader(
 
 
 _HEADER = ("place", "ticket", "wording", "x mm", "y mm", "z mm", "turned deg", "weight g", "volume mm3",
-           "level", "pattern larger by %", "code on it", "fingerprint", "made all the same")  # fmt: skip
+           "level", "pattern larger by %", "code on it", "fingerprint", "made all the same",
+           "looser limits")  # fmt: skip
 
 
-def _all_the_same(run: Run) -> list[str]:
-    """Which pieces are made although a check fails, and why: it goes with everything that leaves."""
-    return [
+def _reasons(run: Run) -> list[str]:
+    """Which pieces are made although a check fails, or held to less than their process holds, and why: it
+    goes with everything that leaves."""
+    all_the_same = [
         f"{piece.key} is made all the same: {why}"
         for piece in run.pieces
         if (why := piece.facts.get("all_the_same"))
     ]
+    looser: dict[str, list[str]] = {}
+    for piece in run.pieces:
+        if piece.facts.get("looser"):
+            looser.setdefault(str(piece.facts["looser"]), []).append(piece.key)
+    return [
+        *all_the_same,
+        *(f"{_named(keys)} held to less than usual: {why}" for why, keys in looser.items()),
+    ]
+
+
+def _named(keys: Sequence[str]) -> str:
+    """A few ticket codes in words."""
+    few, more = ", ".join(keys[:_FEW]), len(keys) - _FEW
+    return f"{few} and {more} more are" if more > 0 else f"{few} {'is' if len(keys) == 1 else 'are'}"
+
+
+#: Codes that one sentence names.
+_FEW = 6
 
 
 def _rows(run: Run) -> list[list[object]]:
@@ -319,6 +338,7 @@ def _rows(run: Run) -> list[list[object]]:
             piece.facts.get("code"),
             piece.facts.get("fingerprint"),
             piece.facts.get("all_the_same"),
+            piece.facts.get("looser"),
         ]
         for number, piece in enumerate(run.pieces, start=1)
     ]
@@ -341,7 +361,7 @@ def _manifest(run: Run, folder: Path, names: Sequence[str]) -> bytes:
         "kind": run.machine.kind.value,
         "material": run.material,
         "thickness_mm": run.thickness_mm,
-        "facts": [*run.facts, *_all_the_same(run)],
+        "facts": [*run.facts, *_reasons(run)],
         "files": listed,
         "pieces": [{"ticket": p.key, "fingerprint": p.facts.get("fingerprint")} for p in run.pieces],
     }

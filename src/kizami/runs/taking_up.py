@@ -13,10 +13,10 @@ import shapely
 from scipy.spatial import ConvexHull
 
 from kizami.outlines.moving import shifted
-from kizami.processes import shipped_processes
 from kizami.runs.body import body_of, moved
 from kizami.runs.coding import CodeOn, Tab, tab_for, tab_length_mm, tab_outline
 from kizami.runs.flat_piece import flat_shape
+from kizami.runs.held_to import limits_of
 from kizami.runs.laying import Shape
 from kizami.runs.machine import Kind
 from kizami.runs.mould import Mould, mould_of
@@ -24,6 +24,7 @@ from kizami.runs.poses import Laid, lay, stable_poses
 from kizami.runs.ready import Ready
 from kizami.runs.tree import OnTree
 from kizami.solids.feeding import Feed
+from kizami.standards import shipped_standards
 
 __all__ = ["lying_mark", "on_tree", "shape_of"]
 
@@ -39,10 +40,10 @@ def lying_mark(digest: str, record: Mapping[str, Any], code: str, kind: Kind) ->
     if kind is Kind.SHEET:
         return digest
     looks = ",".join(f"{x:.0f}" for x in record.get("lettering_mm2") or ())
-    process = shipped_processes().get(str(record.get("process", "")))
+    limits = limits_of(record)
     tab = ""
-    if process is not None and _code_on(record) is CodeOn.TAB:
-        tab = f"{tab_length_mm(code, process.limits):g}"
+    if limits is not None and _code_on(record) is CodeOn.TAB:
+        tab = f"{tab_length_mm(code, limits):g}"
     return hashlib.sha256(f"{digest} {looks} {tab}".encode()).hexdigest()
 
 
@@ -61,9 +62,9 @@ def shape_of(
     if kind is Kind.SHEET:
         return Shape(mark, flat_shape(data)), None, float(min(record["size_mm"]))
     body = body_of(data, record.get("lettering_mm2") or (0.0, 0.0, 0.0))
-    process = shipped_processes().get(str(record.get("process", "")))
+    limits = limits_of(record)
     mould: Mould | None = None
-    if process is None or process.limits.of("draft") <= 0.0:
+    if limits is None or limits.of("draft") <= 0.0:
         laid = lay(body)
     else:
         # A pattern for sand lies as the mould comes off it, the better poses first.
@@ -71,10 +72,10 @@ def shape_of(
         pose, mould = min(poses, key=lambda row: 0.0 if row[1].lets_go else row[1].undercut_mm2)
         laid = lay(body, pose=pose)
     tab: Tab | None = None
-    if process is not None and _code_on(record) is CodeOn.TAB:
+    if limits is not None and _code_on(record) is CodeOn.TAB:
         lying = moved(body.points, laid.turn, laid.shift).astype(np.float32)
         solid = m3.Manifold(m3.Mesh(lying, body.faces.astype(np.uint32)))
-        tab = tab_for(solid, laid.outline, code, process.limits)
+        tab = tab_for(solid, laid.outline, code, limits)
     if tab is not None:
         # Where the foot lies within the outline the neck bridges nothing that could stay open.
         whole = shapely.union(laid.outline, tab_outline(tab))
@@ -106,5 +107,5 @@ def on_tree(ready: Ready, read: Callable[[str], bytes], record: Mapping[str, Any
         feeds=tuple(Feed.from_table(row) for row in record.get("feeds") or ()),
         load=lambda: body_of(read("stl")),
         flagged=_code_on(record) is CodeOn.TAB,
-        limits=shipped_processes()[ready.process].limits,
+        limits=limits_of(record) or shipped_standards().processes[ready.process].limits,
     )

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from kizami.processes import shipped_materials
 from kizami.runs.machine import Kind, Machine
 
 __all__ = ["Totals", "totals_of"]
@@ -78,7 +77,7 @@ def totals_of(
     weights_g : of the finished pieces; from the volumes where it is not given
     hours : where it is known better than from volume and speed
     """
-    density = shipped_materials()[material]
+    density = machine.standards.material(material)
     total = float(sum(volumes_mm3))
     if hours is None:
         hours = _SET_UP_H + total / machine.speed_mm3_h if machine.speed_mm3_h else 0.0

@@ -16,7 +16,7 @@ import trimesh
 from kizami.errors import RunError
 from kizami.formats.stl import stl_bytes
 from kizami.formats.three_mf import three_mf_bytes
-from kizami.processes import Limits, shipped_processes
+from kizami.processes import Limits
 from kizami.runs.body import body_of
 from kizami.runs.coding import (
     Coded,
@@ -30,6 +30,7 @@ from kizami.runs.coding import (
     tab_solid,
     tab_text,
 )
+from kizami.runs.held_to import limits_of
 from kizami.runs.laid_piece import LaidPiece
 from kizami.runs.poses import lay
 from kizami.solids.solid import solid_of
@@ -58,7 +59,9 @@ def with_code(piece: LaidPiece, number: int, folder: Path) -> LaidPiece:
     if piece.code_on is CodeOn.NOWHERE or no_tab:
         return piece
     stl = piece.read("stl")
-    limits = shipped_processes()[str(piece.facts["process"])].limits
+    limits = limits_of(piece.facts)
+    if limits is None:
+        raise RunError(f"{piece.key} is of a process that is not known.")
     skin = body_of(stl)
     # What hangs on a tree is asked for its hidden face as it would lie.
     turn, shift = piece.turn, piece.shift

@@ -37,7 +37,7 @@ LARGEST_BUNDLE_BYTES = 2 * 1024**3
 _MOST_ATTEMPTS = 3
 _TELL_EVERY = 20
 _HEADER = ("order", "line", "product", "size", "wording", "quantity", "stage", "height mm", "weight g",
-           "files", "worst finding", "made all the same")  # fmt: skip
+           "files", "worst finding", "made all the same", "looser limits")  # fmt: skip
 
 
 class BundleError(Exception):
@@ -171,7 +171,8 @@ def _table_row(line: OrderLine, names: Iterable[str]) -> list[object]:
     worst = (line.revision.worst or {}).get("message", "")
     weight = line.revision.facts.get("weight_g")
     all_the_same = line.revision.facts.get("all_the_same")
-    return [*row, f"{line.revision.height_mm:.2f}", weight, "; ".join(names), worst, all_the_same]
+    looser = line.revision.facts.get("looser")
+    return [*row, f"{line.revision.height_mm:.2f}", weight, "; ".join(names), worst, all_the_same, looser]
 
 
 def _put(pack_file: zipfile.ZipFile, name: str, content: bytes) -> None:

@@ -30,7 +30,7 @@ def case(which: Product, wording: str, treatment: Treatment | None = None, **lim
     process = which.process
     for code, value in limits.items():
         process = dataclasses.replace(
-            process, limits=process.limits.with_limit(code.replace("__", ".").replace("_", "-"), value)
+            process, limits=process.limits.with_limits([(code.replace("__", ".").replace("_", "-"), value)])
         )
     made = dataclasses.replace(laid_out.made, treatment=treatment or which.treatment)
     return FlatCase(made=made, typeface=shipped_typeface(which.typeface), process=process)

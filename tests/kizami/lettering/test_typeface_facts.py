@@ -18,7 +18,7 @@ from kizami.lettering.shipped import (
 from kizami.lettering.typeface import Typeface
 from kizami.lettering.typeface_facts import measure_typeface
 from kizami.pieces.laying_out import lay_out
-from kizami.processes import shipped_processes
+from kizami.standards import shipped_standards
 from launch.state import REPOSITORY
 from tests.kizami.samples import TAG_TABLE, inputs, product
 
@@ -80,7 +80,7 @@ def test_only_joined_hands_join() -> None:
 def test_at_the_lowest_honest_height_every_letter_holds(code: str, engraved: bool) -> None:
     """Known before anything is set, and true of what is set: the check passes there and fails below."""
     facts = shipped_facts()[code]
-    limits = shipped_processes()["lost-wax"].limits
+    limits = shipped_standards().processes["lost-wax"].limits
     lowest = facts.lowest_height_mm(limits, engraved=engraved)
     need = limits.of("stroke-width", sunk=engraved)
     assert lowest * facts.thinnest >= need * 0.999
@@ -121,7 +121,7 @@ def test_technical_lettering_is_as_low_as_its_proportions_allow(share: int, code
     In lost-wax casting 0.35 mm of stroke so asks for 3.5 mm, which is one of its nominal heights.
     """
     technical = dataclasses.replace(shipped_facts()["noto-sans"], thinnest=1 / share, narrowest=0.2)
-    lowest = technical.lowest_height_mm(shipped_processes()[code].limits, engraved=False)
+    lowest = technical.lowest_height_mm(shipped_standards().processes[code].limits, engraved=False)
     assert lowest == pytest.approx(height)
 
 

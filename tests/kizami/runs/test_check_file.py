@@ -12,11 +12,11 @@ import trimesh
 
 from kizami.errors import RunError
 from kizami.formats.stl import stl_bytes
-from kizami.processes import shipped_processes
 from kizami.runs.check_file import measure_file
+from kizami.standards import shipped_standards
 from tests.kizami.runs.samples import files_of, solid
 
-RESIN, LASER = shipped_processes()["resin"], shipped_processes()["laser-ply"]
+RESIN, LASER = shipped_standards().processes["resin"], shipped_standards().processes["laser-ply"]
 
 
 def failing(data: bytes, name: str, process=RESIN, **how: str) -> set[str]:

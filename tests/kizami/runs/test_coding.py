@@ -15,7 +15,6 @@ import trimesh
 
 from kizami.errors import CatalogueError, RunError
 from kizami.formats.stl import facets_of
-from kizami.processes import shipped_processes
 from kizami.products.product_file import product_from_table
 from kizami.runs import with_codes
 from kizami.runs.coding import CodeOn, hidden_code, tab_for, tab_letters, tab_outline, tab_solid
@@ -26,10 +25,11 @@ from kizami.runs.machine import Kind, shipped_machines
 from kizami.runs.release import Run, release
 from kizami.runs.taking_up import lying_mark, shape_of
 from kizami.runs.with_codes import with_code
+from kizami.standards import shipped_standards
 from tests.kizami.runs.samples import files_of, ring
 from tests.kizami.samples import TAG_TABLE
 
-RESIN = shipped_processes()["resin"].limits
+RESIN = shipped_standards().processes["resin"].limits
 PLATE = m3.Manifold.cube((40.0, 18.0, 3.0))
 KEY = "E-2112-3-1"
 

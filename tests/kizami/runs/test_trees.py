@@ -13,7 +13,6 @@ import shapely
 import trimesh
 from scipy.spatial import ConvexHull
 
-from kizami.processes import shipped_processes
 from kizami.runs.coding import flag_letters
 from kizami.runs.machine import shipped_machines
 from kizami.runs.melt import melt_of
@@ -28,6 +27,7 @@ from kizami.runs.tree import (
 )
 from kizami.solids.feeding import Feed, feeds_of
 from kizami.solids.solid import Solid
+from kizami.standards import shipped_standards
 from tests.kizami.runs.samples import body, ring, solid, wedge
 
 FLASK = shipped_machines()["FLASK-1"]
@@ -164,7 +164,7 @@ def test_a_feed_is_kept_as_numbers() -> None:
 
 
 def test_a_flag_on_each_feed_bears_the_place_of_its_piece() -> None:
-    limits = shipped_processes()["lost-wax"].limits
+    limits = shipped_standards().processes["lost-wax"].limits
     machine = replace(FLASK, angle_deg=0.0)
     pieces = [replace(on_tree(f"R{n}", ring()), flagged=True, limits=limits) for n in range(12)]
     (tree,), _ = lay_on_trees(pieces, machine)
@@ -191,7 +191,7 @@ def test_a_flag_on_each_feed_bears_the_place_of_its_piece() -> None:
 
 
 def test_no_flag_stands_where_the_feed_is_too_short_for_it() -> None:
-    limits = shipped_processes()["lost-wax"].limits
+    limits = shipped_standards().processes["lost-wax"].limits
     short = replace(FLASK, feed_length_mm=5.5)
     trees, _ = lay_on_trees([replace(on_tree("R", ring()), flagged=True, limits=limits)], short)
     assert flagged(trees[0], short) == set()
