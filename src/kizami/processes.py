@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, replace
 
 __all__ = ["LIMITS_ASKED", "LIMITS_AT_MOST", "LIMITS_KNOWN", "Limits", "Material", "Process", "is_looser"]
@@ -85,6 +85,17 @@ class Limits:
     def get(self, code: str) -> float | None:
         """The limit of a check that is not asked of every process, or None."""
         return dict(self.table).get(code)
+
+    def get_of(self, code: str) -> float | None:
+        """As `of`, or None where there is no such limit."""
+        try:
+            return self.of(code)
+        except KeyError:
+            return None
+
+    def without(self, codes: Collection[str]) -> Limits:
+        """The same, saying nothing of some."""
+        return replace(self, table=tuple(row for row in self.table if row[0] not in codes))
 
     def with_limits(self, other: Iterable[tuple[str, float]]) -> Limits:
         """The same with some other limits, as pairs of code and value."""

@@ -19,6 +19,7 @@ from kizami.errors import CatalogueError
 from kizami.processes import LIMITS_ASKED, LIMITS_KNOWN, Limits, Material, Process
 
 __all__ = [
+    "MOST_LIMIT",
     "Standards",
     "flat_limits",
     "material_from_table",
@@ -30,7 +31,7 @@ __all__ = [
 ]
 
 #: Whatever a limit counts in, nothing that fits on a machine asks for more.
-_MOST_LIMIT = 10_000.0
+MOST_LIMIT = 10_000.0
 _LONGEST_SIDE_MM = 10_000.0
 #: Osmium, the densest of all elements, has 22.6 (CRC Handbook, from memory); foam boards have 0.03.
 _DENSITIES = (0.01, 25.0)
@@ -108,9 +109,9 @@ def process_from_table(code: str, table: Mapping[str, Any]) -> Process:
     if unknown:
         raise CatalogueError(f"{where}: missing or unknown {', '.join(unknown)}.")
     for key, value in limits.items():
-        if not _is_number(value, 0, _MOST_LIMIT) or (value == 0 and key in LIMITS_ASKED):
+        if not _is_number(value, 0, MOST_LIMIT) or (value == 0 and key in LIMITS_ASKED):
             raise CatalogueError(
-                f"{where}: {key} must be a positive number up to {_MOST_LIMIT:g}, not {value!r}."
+                f"{where}: {key} must be a positive number up to {MOST_LIMIT:g}, not {value!r}."
             )
     if not isinstance(size, list | tuple) or len(size) != 3:
         raise CatalogueError(f"{where}: size_mm must be three lengths, x y z.")

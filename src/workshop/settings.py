@@ -36,6 +36,7 @@ INSTALLED_APPS = [
     "workshop.drawing",
     "workshop.jobs",
     "workshop.words",
+    "workshop.standards",
     "workshop.guide",
     "workshop.catalogue",
     "workshop.sources",

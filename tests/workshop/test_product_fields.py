@@ -16,6 +16,7 @@ from kizami.products.lettering_tables import ArrangementTable, FitTable, Soundne
 from kizami.products.product_file import product_from_table
 from kizami.products.product_tables import ProductTable
 from kizami.products.starting import starting_products
+from kizami.standards import shipped_standards
 from workshop.catalogue.product_fields import ProductField, fields_of
 from workshop.catalogue.product_form import changed_table
 from workshop.catalogue.telling import refusal_words, refused_at
@@ -34,6 +35,7 @@ def field(table: dict[str, Any], name: str) -> ProductField:
 def _without_a_shop(monkeypatch: pytest.MonkeyPatch) -> None:
     """Typefaces that ship are enough here, so that no test needs a database."""
     monkeypatch.setattr("workshop.catalogue.product_fields.typeface_names", lambda: TYPEFACES)
+    monkeypatch.setattr("workshop.catalogue.product_fields.standards_now", shipped_standards)
 
 
 @pytest.mark.parametrize("kind", KINDS)
@@ -197,7 +199,11 @@ def test_every_key_of_a_products_tables_has_a_field_but_what_is_drawn_in_the_fil
     assert missing == {
         "arrangement.features", "wording.day_first", "wording.decimals",
     }  # fmt: skip
-    own = set(ProductTable.model_fields) - names - {*tables, "blank", "treatment", "also", "ornaments"}
+    own = (
+        set(ProductTable.model_fields)
+        - names
+        - {*tables, "blank", "treatment", "also", "ornaments", "limits"}
+    )
     assert own - {"area", "size_system"} == {"code", "name", "colours", "finish", "finishes"}
 
 

@@ -41,7 +41,7 @@ from kizami.products.product import Carries, FixedBlank, FurtherArea, OwnLimit, 
 from kizami.products.said import said
 from kizami.products.values import Known, Table, Within, written, wrong
 from kizami.sizes import SizeSystem
-from kizami.standards import Standards, flat_limits, shipped_standards
+from kizami.standards import MOST_LIMIT, Standards, flat_limits, shipped_standards
 
 __all__ = ["ProductTable", "read_table"]
 
@@ -57,7 +57,7 @@ _Process = Annotated[str, Known(more="processes")]
 _Typeface = Annotated[str, Known(shipped_typeface_codes, more="typefaces")]
 _Finish = Annotated[str, StringConstraints(min_length=1, max_length=40)]
 _Colour = Annotated[str, written(r"#[0-9a-f]{6}", "must be a colour such as #1d5c4a")]
-_Limit = Annotated[float, Within(0, 10_000)]
+_Limit = Annotated[float, Within(0, MOST_LIMIT)]
 _Code = Annotated[
     str, written(r"[A-Za-z0-9][A-Za-z0-9._-]{0,39}", "must be 1 to 40 letters, digits, dots or dashes")
 ]

@@ -9,7 +9,6 @@ from typing import Any
 from kizami.as_made.treatment import CutOut
 from kizami.errors import AdjustmentError
 from kizami.lettering.shipped import shipped_typefaces
-from kizami.processes import shipped_materials
 from kizami.products.product import Product, Word
 from kizami.setting.on_blank import thickness_of, width_of
 from kizami.setting.setting import (
@@ -195,7 +194,7 @@ def _typeface(product: Product, choices: Mapping[str, Any]) -> SettingField:
 
 def _offered(product: Product, choices: Mapping[str, Any]) -> Iterator[SettingField]:
     """Material and finish where the product leaves a choice."""
-    names = {Word.MATERIAL: {code: m.name for code, m in shipped_materials().items()}, Word.FINISH: {}}
+    names = {Word.MATERIAL: {m.code: m.name for m in product.stock}, Word.FINISH: {}}
     for word, named in names.items():
         codes = product.choices(word)
         if len(codes) > 1:

@@ -25,7 +25,7 @@ from kizami.drawing.picture import Ground, look_at, picture_png
 from kizami.errors import AdjustmentError
 from kizami.pieces.inputs import Inputs, fingerprint
 from kizami.pieces.laying_out import LaidOut, lay_out
-from kizami.processes import shipped_materials
+from kizami.pieces.looser import looser_said
 from kizami.products.product import Carries, Product, Word
 from kizami.remedies.departing import outside_of
 from kizami.setting.setting import Setting
@@ -163,6 +163,7 @@ def _result_context(on_trial: _Trial) -> dict[str, Any]:
         "unsaved": unsaved,
         "not_made": not_made,
         "overridden": saved.overridden if saved is not None and not unsaved else None,
+        "looser": looser_said(laid_out.inputs.product),
         "may_be_overridden": not unsaved
         and line.stage == Stage.HELD
         and all(f.get("severity") != Severity.CANNOT_BE_MADE.value for f in failing),
@@ -172,7 +173,7 @@ def _result_context(on_trial: _Trial) -> dict[str, Any]:
         "failing": failing,
         "passing": [f for f in rows if f["level"] != "fails"],
         "layout": laid_out.layout,
-        "material": shipped_materials()[laid_out.inputs.product.material],
+        "material": laid_out.inputs.product.made_of,
         **colours_of(laid_out.inputs.product),
         "facts": saved.facts if saved and not unsaved and not not_made else None,
         "size": laid_out.inputs.size,
@@ -449,7 +450,7 @@ def picture(request: HttpRequest, pk: int) -> HttpResponse:
     content = picture_png(
         made.solid,
         look=look_at(made.laid_out.area.surface),
-        colour=shipped_materials()[product.material].colour,
+        colour=product.made_of.colour,
         size_px=_PICTURE_PX,
         ground=Ground.of(product.treatment),
     )

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+from collections.abc import Mapping
 from functools import lru_cache
 from typing import Any, Self
 
@@ -20,8 +21,17 @@ from kizami.lettering.typeface import Typeface
 from kizami.products.product import Catalogue, Word
 from kizami.products.product import Product as ProductSpec
 from kizami.products.product_file import product_from_table
+from kizami.standards import (
+    Standards,
+    material_from_table,
+    process_from_table,
+    shipped_standards,
+    table_of_material,
+    table_of_process,
+)
 from workshop.files.models import StoredFile
 from workshop.memory.made_once import MadeOnce
+from workshop.standards.models import Standard
 from workshop.words.models import Alias, Placeholders
 
 
@@ -113,7 +123,33 @@ _bodies = MadeOnce(
 
 
 #: What the Catalogue's addresses name besides products.
-_PAGES = frozenset({"new", "typefaces", "shapes", "keep-file", "products.toml"})
+_PAGES = frozenset({"new", "typefaces", "shapes", "limits", "keep-file", "products.toml"})
+
+
+def named_of(table: Mapping[str, Any], standards: Standards) -> dict[str, Any]:
+    """What of a shop's standards a product's table names, where it is otherwise than it ships.
+
+    A version keeps it, so that what was judged by it can be judged again, and a change is a new version.
+    """
+    ships, found = shipped_standards(), {}
+    process = standards.process(table["process"])
+    if process != ships.processes.get(process.code):
+        found["processes"] = {process.code: table_of_process(process)}
+    named = dict.fromkeys((table["material"], *table.get("materials", ())))
+    own = {
+        code: table_of_material(standards.material(code))
+        for code in named
+        if standards.material(code) != ships.materials.get(code)
+    }
+    return found | ({"materials": own} if own else {})
+
+
+def standards_from(held_to: Mapping[str, Any]) -> Standards:
+    """Those that ship with the ones that a version keeps."""
+    return shipped_standards().changed(
+        processes=[process_from_table(code, t) for code, t in held_to.get("processes", {}).items()],
+        materials=[material_from_table(code, t) for code, t in held_to.get("materials", {}).items()],
+    )
 
 
 class ProductQuerySet(models.QuerySet["Product"]):
@@ -164,12 +200,16 @@ class ProductQuerySet(models.QuerySet["Product"]):
         kizami.errors.CatalogueError : the table is not a product
         """
         own = ShopTypeface.objects.values_list("code", flat=True)
-        spec = product_from_table(table, typefaces=tuple(own), bodies=stored_body)
+        standards = Standard.objects.now()
+        spec = product_from_table(table, typefaces=tuple(own), bodies=stored_body, standards=standards)
         if spec.code in _PAGES:
             raise CatalogueError(
                 f"“{spec.code}” is the name of a page of the Catalogue; choose another code."
             )
-        digest = hashlib.sha256(json.dumps(table, sort_keys=True).encode()).hexdigest()
+        held_to = named_of(table, standards)
+        # Of a shop that holds to what ships it is the table alone, as it was before shops had standards.
+        told = [table, held_to] if held_to else table
+        digest = hashlib.sha256(json.dumps(told, sort_keys=True).encode()).hexdigest()
         with transaction.atomic():
             # Two who keep the same product wait for each other here, whether it has a version yet or not.
             with connection.cursor() as cursor:
@@ -183,6 +223,7 @@ class ProductQuerySet(models.QuerySet["Product"]):
                 version=newest.version + 1 if newest else 1,
                 name=spec.name,
                 table=table,
+                standards=held_to,
                 digest=digest,
                 is_current=True,
             )
@@ -195,6 +236,8 @@ class Product(models.Model):
     version = models.PositiveIntegerField()
     name = models.CharField(max_length=200)
     table = models.JSONField()
+    #: Its process and materials as the shop had them, where it had them otherwise than they ship.
+    standards = models.JSONField(default=dict)
     digest = models.CharField(max_length=64)
     is_current = models.BooleanField(default=True)
     made_at = models.DateTimeField(auto_now_add=True)
@@ -216,15 +259,17 @@ class Product(models.Model):
 
     def to_spec(self) -> ProductSpec:
         """The core's product. Versions never change, so each is read once."""
-        return _specs.get(json.dumps(self.table))[0]
+        return _specs.get(json.dumps([self.table, self.standards]))[0]
 
 
-def _spec(table: str) -> tuple[ProductSpec, int]:
-    data = json.loads(table)
+def _spec(told: str) -> tuple[ProductSpec, int]:
+    data, held_to = json.loads(told)
     # A product was checked when it was put; its own typefaces are looked up when they are set.
     named = (data.get("typeface", ""), *data.get("typefaces", []))
     own = [code for code in named if code.startswith(OWN)]
-    return product_from_table(data, typefaces=own, bodies=stored_body), len(table)
+    standards = standards_from(held_to)
+    spec = product_from_table(data, typefaces=own, bodies=stored_body, standards=standards)
+    return spec, len(told)
 
 
 #: A product takes so many bytes for each of its table, as measured; a supplied body counts by itself.

@@ -10,8 +10,9 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
+from kizami.checks.limits_told import limit_told, value_told
 from kizami.lettering.shipped import shipped_typefaces
-from kizami.processes import shipped_materials, shipped_processes
+from kizami.processes import LIMITS_KNOWN
 from kizami.products.blank_tables import BLANK_TABLES
 from kizami.products.keys import Key, KeyKind, keys_of
 from kizami.products.lettering_tables import (
@@ -25,11 +26,13 @@ from kizami.products.lettering_tables import (
 from kizami.products.product import Carries
 from kizami.products.values import Table
 from kizami.sizes import SizeSystem
+from kizami.standards import MOST_LIMIT, Standards, flat_limits
 from kizami.wording.dates import DATE_FORMS
 from kizami.wording.plan import WordingKind
 from workshop.catalogue.field_words import CALLED, CALLED_OF_KIND, CHOICE_CALLED, MEANS, UNITS
 from workshop.catalogue.kinds_of_tables import KIND_TABLES, ORNAMENT_TABLES, ORNAMENTS
 from workshop.catalogue.models import ShopTypeface
+from workshop.standards.models import Standard
 
 __all__ = ["YES_NO", "ProductField", "fields_of", "typeface_names"]
 
@@ -93,21 +96,33 @@ def typeface_names() -> dict[str, str]:
     return named | dict(ShopTypeface.objects.values_list("code", "name"))
 
 
-def fields_of(table: Mapping[str, Any], typefaces: Mapping[str, str] | None = None) -> list[ProductField]:
+def standards_now() -> Standards:
+    """What the shop holds to."""
+    return Standard.objects.now()
+
+
+def fields_of(
+    table: Mapping[str, Any],
+    typefaces: Mapping[str, str] | None = None,
+    standards: Standards | None = None,
+) -> list[ProductField]:
     """What may be changed, in the order in which a piece is thought of.
 
     Parameters
     ----------
     typefaces : as `typeface_names` gives them, for whoever asks for many tables
+    standards : what the shop holds to, likewise
     """
     named = typeface_names() if typefaces is None else typefaces
+    now = standards_now() if standards is None else standards
     return [
         *_blank(table),
         *_treatment(table),
         *_lettering(table, named),
         *_tables(table, part="", prefix=""),
         *_further(table),
-        *_making(table, named),
+        *_making(table, named, now),
+        *_limits(table, now),
     ]
 
 
@@ -273,10 +288,12 @@ def _further(table: Mapping[str, Any]) -> Iterator[ProductField]:
         yield _field("also.new", "", part="Another area", prefix="", choices=choices)
 
 
-def _making(table: Mapping[str, Any], typefaces: Mapping[str, str]) -> Iterator[ProductField]:
+def _making(
+    table: Mapping[str, Any], typefaces: Mapping[str, str], standards: Standards
+) -> Iterator[ProductField]:
     where: dict[str, Any] = {"part": "Making", "prefix": ""}
-    processes = tuple((code, p.name) for code, p in shipped_processes().items())
-    materials = tuple((code, m.name) for code, m in shipped_materials().items())
+    processes = tuple((code, p.name) for code, p in standards.processes.items())
+    materials = tuple((code, m.name) for code, m in standards.materials.items())
     yield _field("process", table.get("process", ""), choices=processes, **where)
     yield _field("material", table.get("material", ""), choices=materials, **where)
     allowance = table.get("allowance_percent", 0.0)
@@ -288,3 +305,23 @@ def _making(table: Mapping[str, Any], typefaces: Mapping[str, str]) -> Iterator[
     yield _field("typefaces", list(table.get("typefaces", [])), choices=tuple(typefaces.items()), **asked)
     logo = "yes" if table.get("takes_logo") else "no"
     yield _field("takes_logo", logo, part="A line may ask for", prefix="", choices=YES_NO)
+
+
+def _limits(table: Mapping[str, Any], standards: Standards) -> Iterator[ProductField]:
+    """What the product is held to: its process's limits, and those that it asks for itself."""
+    process = standards.processes.get(table.get("process", ""))
+    own = dict(flat_limits(table.get("limits", {})))
+    for code in LIMITS_KNOWN:
+        usual = process.limits.get_of(code) if process is not None else None
+        if process is not None and usual is None:
+            # A process that is not asked for it: no product of it can be.
+            continue
+        told = limit_told(code)
+        yield ProductField(
+            name=f"limits.{code}", part="Held to", label=f"{told.title.lower()}, {told.word}",
+            unit=told.unit, value=own.get(code, usual if usual is not None else 0.0), is_number=True,
+            low=0.0, high=MOST_LIMIT,
+            means="" if process is None else f"{process.name} holds {value_told(code, usual or 0.0)}",
+        )  # fmt: skip
+    reason = table.get("looser_because", "")
+    yield _field("looser_because", reason, part="Held to", prefix="", is_text=True)

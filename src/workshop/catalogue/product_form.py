@@ -169,9 +169,17 @@ def _value(field: ProductField, several: Sequence[str]) -> Any:
     if field.is_vector:
         return _vector(field, text)
     *tables, key = field.name.split(".")
+    if tables[:1] == ["limits"]:
+        # Not every limit is a length, and none is a share of something.
+        unit = "mm" if field.unit == "mm" else "°" if field.unit == "°" else ""
+        return _number(text, unit, field, label=field.label)
     table = next((step for step in reversed(tables) if not step.isdigit()), "")
+    return _number(text, unit_of(key), field, label=key, table=table)
+
+
+def _number(text: str, unit: str, field: ProductField, *, label: str, table: str = "") -> float | None:
     try:
-        return typed_number(text, unit_of(key), low=field.low, high=field.high, label=key)
+        return typed_number(text, unit, low=field.low, high=field.high, label=label)
     except AdjustmentError as error:
         raise CatalogueError(f"{table}: {error}" if table else str(error)) from error
 

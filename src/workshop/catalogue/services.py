@@ -3,18 +3,22 @@
 from __future__ import annotations
 
 from pathlib import Path, PurePosixPath
+from typing import Any
 
 from django.contrib.auth.models import User
 from django.db import transaction
+from django.db.models import Q
 
 from kizami.cli import catalogue_at
-from kizami.errors import SurfaceError
+from kizami.errors import CatalogueError, SurfaceError
 from kizami.products.product_file import product_tables
 from workshop.cage.readers import look_at_body, look_at_typeface
 from workshop.catalogue.models import Product, ShopTypeface, SuppliedFile
 from workshop.files.models import Kind, StoredFile
+from workshop.standards.models import Standard
+from workshop.standards.services import edition_of, keep_edition
 
-__all__ = ["add_shape", "add_typeface", "take_products"]
+__all__ = ["add_shape", "add_typeface", "keep_standard", "products_held_to", "take_products"]
 
 
 def add_typeface(data: bytes, *, file_name: str, user: User) -> ShopTypeface:
@@ -69,6 +73,42 @@ def add_shape(data: bytes, *, name: str, unit: str, user: User | None) -> Suppli
             "Give this file a new name."
         )
     return row
+
+
+def products_held_to(kind: str, code: str) -> list[Product]:
+    """The current products of a process, or that may be of a material."""
+    rows = Product.objects.current().order_by("code")
+    if kind == Standard.Kind.PROCESS:
+        return list(rows.filter(table__process=code))
+    return list(rows.filter(Q(table__material=code) | Q(table__materials__contains=[code])))
+
+
+def keep_standard(
+    kind: str, code: str, table: dict[str, Any], *, why: str, user: User, edition: int, retired: bool = False
+) -> list[Product] | None:
+    """Keep a process or a material, and every product that is held to it as a new version.
+
+    Lines keep the versions that they have until somebody takes the new ones for them.
+
+    Parameters
+    ----------
+    edition : the one that was looked at
+
+    Returns
+    -------
+    the new versions; None where nothing is otherwise than it was
+
+    Raises
+    ------
+    kizami.errors.CatalogueError : it can't be, or a product can't be with it, or somebody kept another one
+        meanwhile; nothing is kept then
+    """
+    with transaction.atomic():
+        if edition_of(kind, code) != edition:
+            raise CatalogueError("Somebody else changed it meanwhile. It is shown as it stands now.")
+        if keep_edition(kind, code, table, why=why, user=user, retired=retired) is None:
+            return None
+        return [Product.objects.put(row.table) for row in products_held_to(kind, code)]
 
 
 def take_products(path: Path) -> None:

@@ -14,6 +14,7 @@ from kizami.products.product_file import product_from_table
 from workshop.catalogue.models import Product, ShopTypeface, stored_body
 from workshop.catalogue.product_form import changed_table, given_of
 from workshop.catalogue.telling import refusal_words, refused_at
+from workshop.standards.models import Standard
 
 __all__ = ["refused_for", "spec_of", "trial_table", "without"]
 
@@ -26,7 +27,9 @@ def spec_of(table: Mapping[str, Any]) -> ProductSpec:
     kizami.errors.CatalogueError : it can't be
     """
     own = ShopTypeface.objects.values_list("code", flat=True)
-    return product_from_table(table, typefaces=tuple(own), bodies=stored_body)
+    return product_from_table(
+        table, typefaces=tuple(own), bodies=stored_body, standards=Standard.objects.now()
+    )
 
 
 def trial_table(request: HttpRequest, row: Product, *apart: str) -> dict[str, Any]:

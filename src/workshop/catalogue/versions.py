@@ -9,10 +9,13 @@ from typing import Any
 
 from django.db.models import Count, F, Q
 
-from workshop.catalogue.models import Product
+from kizami.standards import Standards
+from workshop.catalogue.models import Product, standards_from
 from workshop.catalogue.product_fields import ProductField, fields_of, typeface_names
+from workshop.standards.models import Standard
+from workshop.standards.telling import material_told, process_told
 
-__all__ = ["VersionTold", "lines_behind", "told_between", "told_since", "versions_of"]
+__all__ = ["VersionTold", "held_between", "lines_behind", "told_between", "told_since", "versions_of"]
 
 #: So many are told on a product's page, the newest first.
 _MOST_TOLD = 12
@@ -36,9 +39,13 @@ class VersionTold:
 def versions_of(product: Product) -> list[VersionTold]:
     """The newest versions of a product, each against the one before."""
     rows = list(Product.objects.filter(code=product.code).order_by("-version")[: _MOST_TOLD + 1])
-    told, named = [], typeface_names()
+    told, named, now = [], typeface_names(), Standard.objects.now()
     for row, before in zip(rows, [*rows[1:], None], strict=True):
-        said = () if before is None else tuple(told_between(before.table, row.table, named))
+        said = (
+            ()
+            if before is None
+            else (*told_between(before.table, row.table, named, now), *held_between(before, row))
+        )
         told.append(VersionTold(number=row.version, made_at=row.made_at, said=said))
     return told[:_MOST_TOLD]
 
@@ -52,11 +59,15 @@ def lines_behind(product: Product) -> int:
 
 def told_since(before: Product, after: Product) -> list[str]:
     """What differs between two versions of a product."""
-    return list(told_between(before.table, after.table, typeface_names()))
+    named, now = typeface_names(), Standard.objects.now()
+    return [*told_between(before.table, after.table, named, now), *held_between(before, after)]
 
 
 def told_between(
-    before: Mapping[str, Any], after: Mapping[str, Any], typefaces: Mapping[str, str]
+    before: Mapping[str, Any],
+    after: Mapping[str, Any],
+    typefaces: Mapping[str, str],
+    standards: Standards | None = None,
 ) -> Iterator[str]:
     """What differs between two tables of a product.
 
@@ -65,11 +76,12 @@ def told_between(
     Parameters
     ----------
     typefaces : names by code
+    standards : what the shop holds to
     """
     if before.get("name") != after.get("name"):
         yield f"called {after.get('name')}"
-    old = {field.name: field for field in fields_of(before, typefaces)}
-    new = {field.name: field for field in fields_of(after, typefaces)}
+    old = {field.name: field for field in fields_of(before, typefaces, standards)}
+    new = {field.name: field for field in fields_of(after, typefaces, standards)}
     for name, field in new.items():
         was = old.get(name)
         if was is None or was.value != field.value:
@@ -81,6 +93,17 @@ def told_between(
     for key in sorted({*flat[0], *flat[1]} - known):
         if flat[0].get(key) != flat[1].get(key) and not key.endswith(".kind"):
             yield f"{key.replace('.', ', ').replace('_', ' ')}: {_short(flat[1].get(key, 'as usual'))}"
+
+
+def held_between(before: Product, after: Product) -> Iterator[str]:
+    """What the shop changed of the process and the materials of a product between two of its versions."""
+    old, new = standards_from(before.standards), standards_from(after.standards)
+    if before.table["process"] == after.table["process"]:
+        code = after.table["process"]
+        yield from process_told(old.process(code), new.process(code))
+    for code in dict.fromkeys((after.table["material"], *after.table.get("materials", ()))):
+        if code in old.materials and code in new.materials:
+            yield from material_told(old.materials[code], new.materials[code])
 
 
 def _told(field: ProductField, value: Any) -> str:

@@ -16,9 +16,10 @@ from kizami.lettering.own_typeface import LARGEST_TYPEFACE_BYTES
 from kizami.lettering.shipped import shipped_facts, shipped_typefaces
 from kizami.lettering.single_stroke import shipped_single_stroke, single_stroke_codes
 from kizami.lettering.typeface_facts import TypefaceFacts
-from kizami.processes import Process, shipped_processes
+from kizami.processes import Process
 from workshop.catalogue.models import ShopTypeface, typeface_named
 from workshop.catalogue.services import add_typeface
+from workshop.standards.models import Standard
 
 _LONGEST_SPECIMEN = 24
 #: Said for the scripts that the shipped typefaces have; others are shown by their code.
@@ -39,7 +40,7 @@ _SPECIMENS = {"Arab": "سلمى ٢٠٢٧", "Hebr": "רחל ויעקב"}
 def typefaces(request: HttpRequest) -> HttpResponse:
     """Every typeface set in itself, with what was measured of it."""
     words = request.GET.get("words", "")[:_LONGEST_SPECIMEN].strip()
-    processes = shipped_processes()
+    processes = Standard.objects.now().processes
     process = processes.get(request.GET.get("process", ""), next(iter(processes.values())))
     own = list(ShopTypeface.objects.all())
     asked: dict[str, Any] = {"words": words, "process": process}

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from typing import Any
 
 from django.contrib.auth.models import User
@@ -22,7 +22,7 @@ from workshop.making.keeping import KeepingError, change_wording, step, take_ver
 from workshop.orders.models import OrderLine
 from workshop.orders.stages import Stage
 
-__all__ = ["look_at_next", "take_back", "take_for", "take_next", "take_version_for"]
+__all__ = ["look_at_next", "take_back", "take_for", "take_next", "take_versions_for"]
 
 #: A search for one line ends after this, s.
 _SECONDS = 1.0
@@ -89,23 +89,26 @@ def take_for(asked: Iterable[tuple[int, int]], *, user: User, said: str) -> Taki
     return taking
 
 
-def take_version_for(asked: Iterable[tuple[int, int]], product: Product, *, user: User) -> Taking | None:
-    """Let lines have a version of their product in one step, in the background; None where none is left to.
+def take_versions_for(
+    asked: Iterable[tuple[int, int]], products: Sequence[Product], *, user: User, said: str
+) -> Taking | None:
+    """Let lines have versions of their products in one step, in the background; None where none is left to.
 
     Parameters
     ----------
     asked : lines with the editions that were looked at; what was changed since is left as it is
+    products : one version of each product; lines of others are passed over
     """
-    editions = dict(asked)
-    of_code = OrderLine.objects.filter(pk__in=editions, product__code=product.code).exclude(product=product)
-    rows = list(of_code.values_list("pk", flat=True))
+    editions, versions = dict(asked), {product.code: product for product in products}
+    of_codes = OrderLine.objects.filter(pk__in=editions, product__code__in=versions)
+    rows = list(of_codes.exclude(product__in=products).values_list("pk", "product__code"))
     if not rows:
         return None
     with transaction.atomic():
-        said = f"{product.code}: version {product.version} taken"
         taking = Taking.objects.create(who=user, said=said[:200])
         Taken.objects.bulk_create(
-            Taken(taking=taking, line_id=pk, product=product, edition=editions[pk]) for pk in rows
+            Taken(taking=taking, line_id=pk, product=versions[code], edition=editions[pk])
+            for pk, code in rows
         )
         defer_taking(taking.pk)
     return taking

@@ -20,7 +20,7 @@ from workshop.catalogue.models import Product, current_product
 from workshop.catalogue.portions import counted, next_portion
 from workshop.catalogue.versions import told_since
 from workshop.curing.asked import asked_lines
-from workshop.curing.services import take_version_for
+from workshop.curing.services import take_versions_for
 from workshop.making.models import STRIP_PX_PER_MM
 from workshop.orders.models import OrderLine
 
@@ -74,12 +74,12 @@ def lines(request: HttpRequest, code: str) -> HttpResponse:
     product = current_product(code)
     rows = list(lines_behind(product).values_list("pk", flat=True)[:_MOST_LINES])
 
-    def compared(pk: int) -> Compared | None:
+    def made(pk: int) -> Compared | None:
         line = OrderLine.objects.select_related("product", "revision").filter(pk=pk).first()
-        return None if line is None else _compared(line, product)
+        return None if line is None else compared(line, product)
 
-    portion = next_portion(rows, compared, start=counted(request, "start"))
-    counts = {name: counted(request, name) for name in _COUNTED}
+    portion = next_portion(rows, made, start=counted(request, "start"))
+    counts = {name: counted(request, name) for name in COUNTED}
     for one in portion.results:
         if one is not None:
             name = one.becomes.replace(" ", "_")
@@ -88,10 +88,11 @@ def lines(request: HttpRequest, code: str) -> HttpResponse:
     return render(request, "curing/_version_lines.html", context)
 
 
-_COUNTED = ("the_same", "drawn_otherwise", "ready", "held", "impossible")
+COUNTED = ("the_same", "drawn_otherwise", "ready", "held", "impossible")
 
 
-def _compared(line: OrderLine, product: Product) -> Compared:
+def compared(line: OrderLine, product: Product) -> Compared:
+    """A line made with another version of its product, which need not be stored."""
     try:
         inputs = line.to_inputs(line.state.of_version(product))
         if line.revision is not None and fingerprint(inputs) == line.revision.fingerprint:
@@ -130,7 +131,9 @@ def _is_as_it_was(line: OrderLine, made: Made, drawn: str) -> bool:
 def take(request: HttpRequest, code: str) -> HttpResponse:
     """Take the version for the lines that are ticked."""
     asked = list(asked_lines(request.POST.getlist("line")))
-    taking = take_version_for(asked, current_product(code), user=request.user) if asked else None  # type: ignore[arg-type]
+    product = current_product(code)
+    said = f"{product.code}: version {product.version} taken"
+    taking = take_versions_for(asked, [product], user=request.user, said=said) if asked else None  # type: ignore[arg-type]
     if taking is None:
         messages.error(request, "Nothing was taken: tick a line that has an older version.")
         return redirect("curing:version", code=code)

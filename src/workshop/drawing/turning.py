@@ -6,7 +6,6 @@ from typing import Any
 
 from kizami.as_made.treatment import Engraved, Raised, Treatment
 from kizami.drawing.picture import FROM_ABOVE, look_at
-from kizami.processes import shipped_materials
 from kizami.products.product import Product
 from kizami.surfaces.cylinder import Cylinder
 from kizami.surfaces.plane import Plane
@@ -38,6 +37,6 @@ def stand_of(surface: Surface, treatment: Treatment) -> dict[str, Any]:
 def colours_of(product: Product) -> dict[str, str]:
     """Of body and lettering: those that a product is made in, or its material's for both."""
     return {
-        "colour": product.body_colour or shipped_materials()[product.material].colour,
+        "colour": product.body_colour or product.made_of.colour,
         "lettering_colour": product.lettering_colour,
     }

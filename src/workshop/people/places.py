@@ -28,10 +28,15 @@ RIGHTS: dict[str, tuple[str, ...]] = {
         "add_own_typeface",
         "add_supplied_file",
         "change_catalogue",
+        "change_standards",
         "manage_people",
         "forget_customers",
     ),
 }
+
+
+#: The apps that have rights of their own.
+_APPS = ("orders", "feeds", "catalogue", "people", "runs", "standards", "stations")
 
 
 def set_up_places() -> dict[str, Group]:
@@ -41,7 +46,7 @@ def set_up_places() -> dict[str, Group]:
         group, _ = Group.objects.get_or_create(name=place)
         group.permissions.set(
             Permission.objects.filter(
-                content_type__app_label__in=("orders", "feeds", "catalogue", "people", "runs", "stations"),
+                content_type__app_label__in=_APPS,
                 codename__in=rights,
             )
         )

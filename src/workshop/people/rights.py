@@ -82,6 +82,8 @@ RIGHTS_OF: dict[str, str] = {
     "curing:version": SIGNED_IN,
     "curing:version-lines": SIGNED_IN,
     "curing:take-version": _WORDS,
+    "curing:standard-lines": SIGNED_IN,
+    "curing:keep-standard": "standards.change_standards",
     # runs and stations
     "runs:runs": SIGNED_IN,
     "runs:run": SIGNED_IN,
@@ -121,6 +123,9 @@ RIGHTS_OF: dict[str, str] = {
     "catalogue:all-files": SIGNED_IN,
     "catalogue:keep-product": "catalogue.change_catalogue",
     "catalogue:keep-file": "catalogue.change_catalogue",
+    "catalogue:standards": SIGNED_IN,
+    "catalogue:standard": SIGNED_IN,
+    "catalogue:add-standard": "standards.change_standards",
     "catalogue:typefaces": SIGNED_IN,
     "catalogue:add-typeface": "catalogue.add_own_typeface",
     "catalogue:shapes": SIGNED_IN,

@@ -24,6 +24,7 @@ from workshop.runs.models import Gathering, Placement, Remnant, Run, Standing
 from workshop.runs.remnants import free_remnants
 from workshop.runs.rows import best_table, placements_of, run_facts
 from workshop.runs.taking_up import TakenUp, for_runs, take_up
+from workshop.standards.models import Standard
 from workshop.stations.models import Station, table_of
 
 __all__ = ["LONGEST_SEARCH_S", "MOST_READY", "ask_for_runs", "gather_runs", "ready_pieces"]
@@ -102,9 +103,9 @@ def _propose(asked: Gathering) -> dict[int, str]:
     told = _teller(asked.pk)
     taken = take_up(ready_pieces(), told=told)
     stations = {station.code: station for station in Station.objects.in_use()}
-    gathered = gather(
-        taken.pieces, [station.to_machine() for station in stations.values()], today=timezone.localdate()
-    )
+    standards = Standard.objects.now()
+    machines = [station.to_machine(standards) for station in stations.values()]
+    gathered = gather(taken.pieces, machines, today=timezone.localdate())
     waits = {taken.of_piece[row.key]: row.why for row in gathered.waiting}
     laid: list[tuple[Batch, list[_OnSheet]]] = []
     for batch in gathered.batches:

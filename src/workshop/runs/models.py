@@ -15,6 +15,7 @@ from kizami.runs.machine import Machine, machine_from_table
 from workshop.files.models import StoredFile
 from workshop.making.models import Revision
 from workshop.orders.models import OrderLine, Piece
+from workshop.standards.models import Standard
 from workshop.stations.models import Station
 
 __all__ = ["Gathering", "LyingShape", "Placement", "Remnant", "Run", "RunStep", "Standing", "reasons"]
@@ -172,7 +173,7 @@ class Run(models.Model):
 
     def to_machine(self) -> Machine:
         """The station as it was set."""
-        return machine_from_table(self.station.code, self.machine)
+        return machine_from_table(self.station.code, self.machine, standards=Standard.objects.now())
 
     def to_ground(self) -> Ground:
         """Where its pieces may lie."""

@@ -10,9 +10,10 @@ import shapely
 
 from kizami.drawing.paths import path_data
 from kizami.outlines.moving import shifted
-from kizami.processes import shipped_processes
+from kizami.processes import Limits
 from kizami.runs.body import body_of
 from kizami.runs.coding import CodeOn, Tab
+from kizami.runs.held_to import limits_of
 from kizami.runs.laid_piece import LaidPiece, facts_of
 from kizami.runs.lay_down import LaidDown
 from kizami.runs.laying import Place, drawn_outline
@@ -20,6 +21,7 @@ from kizami.runs.release import Run as CoreRun
 from kizami.runs.telling import Seen
 from kizami.runs.tree import Branch, Hung, OnTree, Tree
 from kizami.solids.feeding import Feed
+from kizami.standards import shipped_standards
 from workshop.runs.models import Placement, Run
 from workshop.runs.taking_up import TakenUp, core_shape, reader_of
 
@@ -180,6 +182,11 @@ def _laid_piece(placement: Placement) -> LaidPiece:
     )
 
 
+def _limits(piece: LaidPiece) -> Limits:
+    found = limits_of(piece.facts)
+    return found or shipped_standards().process(str(piece.facts["process"])).limits
+
+
 def _tree(run: Run, placements: Sequence[Placement], pieces: Sequence[LaidPiece]) -> Tree:
     hung = []
     for placement, piece in zip(placements, pieces, strict=True):
@@ -193,7 +200,8 @@ def _tree(run: Run, placements: Sequence[Placement], pieces: Sequence[LaidPiece]
                 feeds=(),
                 load=_loader(piece),
                 flagged=piece.code_on is CodeOn.TAB,
-                limits=shipped_processes()[str(piece.facts["process"])].limits,
+                limits=limits_of(piece.facts)
+                or shipped_standards().process(str(piece.facts["process"])).limits,
             ),
             turn=piece.turn,
             shift=piece.shift,

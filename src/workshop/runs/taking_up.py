@@ -13,7 +13,6 @@ from django.db.models.functions import JSONObject
 
 from kizami.errors import RunError
 from kizami.pieces.lines import piece_name
-from kizami.processes import shipped_processes
 from kizami.runs.coding import Tab
 from kizami.runs.lay_down import Source
 from kizami.runs.laying import Shape
@@ -23,6 +22,7 @@ from kizami.runs.poses import Laid
 from kizami.runs.ready import Ready
 from kizami.runs.taking_up import lying_mark, shape_of
 from kizami.runs.telling import Told, tell_nobody
+from kizami.standards import shipped_standards
 from workshop.files.errors import LostFileError
 from workshop.files.models import Kind as FileKind
 from workshop.files.models import StoredFile
@@ -60,8 +60,10 @@ class TakenUp:
 def lying_file(facts: Mapping[str, Any]) -> tuple[str, str] | None:
     """Extension and SHA-256 of the file that says how a piece lies; None for a piece without one."""
     files = facts.get("files") or {}
-    process = shipped_processes().get(str(facts.get("process", "")))
-    extension = "cut.svg" if process is not None and process.is_flat else "stl"
+    process = shipped_standards().processes.get(str(facts.get("process", "")))
+    # Those made before facts had it were of processes that ship.
+    is_flat = facts.get("flat", process is not None and process.is_flat)
+    extension = "cut.svg" if is_flat else "stl"
     known = files.get(extension)
     # Those that were made before runs were known do not say their material.
     if known is None or not facts.get("material"):

@@ -15,7 +15,6 @@ from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
-from kizami.processes import shipped_materials
 from kizami.runs.looking import look_at
 from workshop.orders.models import Piece
 from workshop.orders.stages import Stage
@@ -23,6 +22,7 @@ from workshop.runs.drawn import drawn_run
 from workshop.runs.gathering import LONGEST_SEARCH_S, ask_for_runs
 from workshop.runs.models import Gathering, Placement, Run, Standing, reasons
 from workshop.runs.rows import core_run
+from workshop.standards.models import Standard
 from workshop.stations.models import Station
 
 _SHOWN = 60
@@ -138,6 +138,7 @@ def run_context(row: Run, *, trouble: str = "", said: str = "", looks: bool = Fa
     can_look = not glb and row.kind != "sheet" and bool(live)
     if can_look and looks:
         turning = reverse("runs:look", args=[row.code, row.edition])
+    made_of = Standard.objects.now().materials.get(row.material)
     return {
         "place": "runs",
         "run": row,
@@ -146,7 +147,7 @@ def run_context(row: Run, *, trouble: str = "", said: str = "", looks: bool = Fa
         "steps": list(row.steps.select_related("who")[:1]) if row.can_be_changed else [],
         "waiting": _waiting(row) if row.can_be_changed else [],
         "others": list(others) if row.can_be_changed else [],
-        "colour": shipped_materials()[row.material].colour if row.material in shipped_materials() else "",
+        "colour": made_of.colour if made_of is not None else "",
         "turning": turning,
         "can_look": can_look,
         "looks": looks,

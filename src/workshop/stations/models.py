@@ -9,6 +9,8 @@ from django.db import models
 from django.db.models import Q
 
 from kizami.runs.machine import Machine, machine_from_table, shipped_machines
+from kizami.standards import Standards
+from workshop.standards.models import Standard
 
 __all__ = ["Station", "table_of"]
 
@@ -70,9 +72,14 @@ class Station(models.Model):
         """What its runs are called."""
         return str(self.table["kind"])
 
-    def to_machine(self) -> Machine:
-        """As the core takes it."""
-        return machine_from_table(self.code, self.table)
+    def to_machine(self, standards: Standards | None = None) -> Machine:
+        """As the core takes it.
+
+        Parameters
+        ----------
+        standards : what the shop holds to, where it is known already
+        """
+        return machine_from_table(self.code, self.table, standards=standards or Standard.objects.now())
 
 
 def table_of(machine: Machine) -> dict[str, Any]:
@@ -85,6 +92,7 @@ def table_of(machine: Machine) -> dict[str, Any]:
     """
     table = asdict(machine)
     del table["code"]
+    del table["standards"]
     table["kind"] = machine.kind.value
     table["operations"] = [
         {**operation, "work": operation["work"].value} for operation in table["operations"]

@@ -8,8 +8,8 @@ from typing import Any
 
 from django.http import QueryDict
 
-from kizami.processes import shipped_materials, shipped_processes
 from kizami.runs.machine import Kind, Work
+from kizami.standards import Standards
 
 __all__ = ["FIELDS", "OPERATION_FIELDS", "StationField", "fields_of", "operations_of", "table_from"]
 
@@ -75,8 +75,12 @@ def operations_of(table: Mapping[str, Any]) -> list[dict[str, Any]]:
     return [*table.get("operations", ()), {"work": "", "passes": 1, "power_percent": 50, "speed_mm_s": 20}]
 
 
-def table_from(typed: QueryDict, before: Mapping[str, Any]) -> dict[str, Any]:
+def table_from(typed: QueryDict, before: Mapping[str, Any], now: Standards) -> dict[str, Any]:
     """The table that was typed, over what stood there.
+
+    Parameters
+    ----------
+    now : what the shop holds to
 
     Raises
     ------
@@ -84,8 +88,8 @@ def table_from(typed: QueryDict, before: Mapping[str, Any]) -> dict[str, Any]:
     """
     table = dict(before)
     table["name"] = typed.get("name", "").strip()[:80] or before["name"]
-    table["processes"] = [p for p in typed.getlist("processes") if p in shipped_processes()]
-    table["materials"] = [m for m in typed.getlist("materials") if m in shipped_materials()]
+    table["processes"] = [p for p in typed.getlist("processes") if p in now.processes]
+    table["materials"] = [m for m in typed.getlist("materials") if m in now.materials]
     table["bed_mm"] = [_number(typed.get(f"bed_{axis}", ""), f"Bed {axis}") for axis in "xyz"]
     for field, _ in fields_of(before):
         if field.key in typed:

@@ -13,8 +13,9 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from kizami.errors import RunError
-from kizami.processes import shipped_materials, shipped_processes
 from kizami.runs.machine import Kind, Work, machine_from_table, shipped_machines
+from kizami.standards import Standards
+from workshop.standards.models import Standard
 from workshop.stations.models import Station, table_of
 from workshop.stations.station_form import OPERATION_FIELDS, fields_of, operations_of, table_from
 
@@ -24,15 +25,16 @@ def stations(request: HttpRequest) -> HttpResponse:
     """Every station."""
     # Of its runs it is asked by name, as stations know nothing of runs. Counted rows forget their own order.
     counts = {name: Count("runs", filter=Q(runs__standing=name)) for name in ("locked", "open", "proposed")}
-    rows = [(row, _takes(row)) for row in Station.objects.annotate(**counts).order_by("place", "pk")]
+    now = Standard.objects.now()
+    rows = [(row, _takes(row, now)) for row in Station.objects.annotate(**counts).order_by("place", "pk")]
     return render(
         request, "stations/stations.html", {"stations": rows, "place": "stations", "kinds": list(Kind)}
     )
 
 
-def _takes(row: Station) -> str:
+def _takes(row: Station, now: Standards) -> str:
     """Processes and materials in words."""
-    processes, materials = shipped_processes(), shipped_materials()
+    processes, materials = now.processes, now.materials
     made = [processes[code].name if code in processes else code for code in row.table["processes"]]
     of = [materials[code].name if code in materials else code for code in row.table.get("materials") or ()]
     return ", ".join(made) + (f" in {', '.join(of)}" if of else "")
@@ -46,6 +48,7 @@ def station(request: HttpRequest, code: str) -> HttpResponse:
 
 
 def _context(row: Station, table: dict[str, Any], *, trouble: str = "") -> dict[str, Any]:
+    now = Standard.objects.now()
     return {
         "place": "stations",
         "station": row,
@@ -55,8 +58,8 @@ def _context(row: Station, table: dict[str, Any], *, trouble: str = "") -> dict[
         "operations": operations_of(table),
         "columns": OPERATION_FIELDS,
         "works": list(Work),
-        "processes": shipped_processes().values(),
-        "materials": shipped_materials().values(),
+        "processes": now.processes.values(),
+        "materials": now.materials.values(),
         "trouble": trouble,
     }
 
@@ -70,8 +73,9 @@ def keep(request: HttpRequest, code: str) -> HttpResponse:
             trouble = "Somebody set this station while you had it open. It is shown as it stands now."
             return render(request, "stations/station.html", _context(row, row.table, trouble=trouble))
         try:
-            table = table_from(request.POST, row.table)
-            machine = machine_from_table(row.code, table)
+            now = Standard.objects.now()
+            table = table_from(request.POST, row.table, now)
+            machine = machine_from_table(row.code, table, standards=now)
         except (RunError, ValueError) as error:
             typed = _typed(request.POST, row.table)
             return render(

@@ -82,6 +82,12 @@ def plain(value: float) -> str:
 
 
 @register.filter
+def metals(parts: tuple[tuple[str, float], ...]) -> str:
+    """An alloy's metals with their shares by weight."""
+    return ", ".join(f"{metal} {100 * share:g} %" for metal, share in parts)
+
+
+@register.filter
 def unlocalised(value: object) -> str:
     """A number as form fields want it, whatever the language; "" for none."""
     return "" if value in ("", None) else f"{value}"
