@@ -8,11 +8,12 @@ from dataclasses import asdict, dataclass
 from typing import Any
 
 from fontTools import unicodedata
+from uniseg.graphemecluster import grapheme_clusters
 
 from kizami.lettering.typeface import Typeface
 from kizami.processes import Limits
 
-__all__ = ["TypefaceFacts", "measure_typeface"]
+__all__ = ["TypefaceFacts", "WordsHold", "measure_typeface", "words_hold"]
 
 #: Letters that stand for a script: what names and dates are made of.
 _SAMPLES = {
@@ -71,6 +72,53 @@ class TypefaceFacts:
     def from_table(cls, table: dict[str, Any]) -> TypefaceFacts:
         """Back from plain data."""
         return cls(**{**table, "scripts": tuple(table["scripts"])})
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class WordsHold:
+    """From which height words hold in a typeface.
+
+    Attributes
+    ----------
+    missing : characters that it has not, each once
+    stroke, gap : thinnest stroke and narrowest opening of any of its letters, as shares of the cap height; 0
+        where there is none
+    stroke_in, gap_in : in which letter they are
+    """
+
+    missing: str
+    stroke: float
+    stroke_in: str
+    gap: float
+    gap_in: str
+
+    def lowest_height_mm(self, limits: Limits, *, engraved: bool) -> float:
+        """The lowest cap height at which every letter of them holds in a process, letter by letter."""
+        return max(
+            limits.of("stroke-width", sunk=engraved) / self.stroke if self.stroke else 0.0,
+            limits.of("gap-width") / self.gap if self.gap else 0.0,
+        )
+
+
+def words_hold(text: str, typeface: Typeface) -> WordsHold:
+    """Measure the very letters of some words; what letters do to each other is not among it."""
+    missing, strokes, gaps = [], [], []
+    cap = typeface.cap_height_upem
+    for letter in dict.fromkeys(grapheme_clusters(text)):
+        if not letter.strip():
+            continue
+        if any(ord(c) not in typeface.characters and not unicodedata.combining(c) for c in letter):
+            missing.append(letter)
+            continue
+        for glyph in typeface.shape(letter):
+            facts = typeface.facts(glyph.glyph)
+            if facts.stroke is not None:
+                strokes.append((facts.stroke.width / cap, letter))
+            if facts.gap is not None:
+                gaps.append((facts.gap.width / cap, letter))
+    stroke, stroke_in = min(strokes, default=(0.0, ""))
+    gap, gap_in = min(gaps, default=(0.0, ""))
+    return WordsHold(missing="".join(missing), stroke=stroke, stroke_in=stroke_in, gap=gap, gap_in=gap_in)
 
 
 def measure_typeface(typeface: Typeface) -> TypefaceFacts:

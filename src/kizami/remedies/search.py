@@ -6,7 +6,7 @@ from __future__ import annotations
 import heapq
 import itertools
 import time
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Collection, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 
 from kizami.checks.cases import finding as finding_of
@@ -15,6 +15,7 @@ from kizami.lettering.layout import Layout
 from kizami.pieces.inputs import Inputs
 from kizami.pieces.laying_out import LaidOut, drawn_layouts, lay_out
 from kizami.pieces.make import Made, make_laid_out
+from kizami.products.product import Word
 from kizami.remedies.departing import asked_of_customer, departure, outside_of
 from kizami.remedies.foreseeing import foreseen
 from kizami.remedies.remedy import Remedy, moved_between
@@ -87,6 +88,7 @@ def search_remedies(
     most: int = 3,
     trials: int | None = None,
     may_change: frozenset[str] | None = None,
+    passed_over: Collection[str] = (),
     with_nearest: bool = True,
 ) -> Offered:
     """Find the changes of its setting that cure a piece at the least cost.
@@ -102,8 +104,10 @@ def search_remedies(
     most : so many cures are enough
     trials : after which nothing new is begun, for whoever needs the same outcome on every machine
     may_change : fields of a setting that may be changed; None for all
+    passed_over : typefaces that are not proposed, as they are out of use; the product's own are all the same
     with_nearest : whether what comes nearest is wanted where nothing cures
     """
+    gone = frozenset(passed_over) - frozenset(inputs.product.choices(Word.TYPEFACE))
     failing = _failing(made.findings)
     if not failing or any(f.code in _NOT_BY_SETTING for f in failing):
         return Offered(cures=(), nearest=None, tried=0)
@@ -113,7 +117,7 @@ def search_remedies(
     seen = {inputs.setting}
     start = _Tried(inputs.setting, made.laid_out.layout, failing, made)
     waiting: list[_Next] = []
-    for cost, setting in _led_to(inputs, start, may_change):
+    for cost, setting in _led_to(inputs, start, may_change, gone):
         _push(waiting, seen, _Next(cost, next(numbers), 1, setting, _short_mm(start)))
     cures: list[Remedy] = []
     near: list[_Tried] = []
@@ -136,7 +140,7 @@ def search_remedies(
             continue
         near.append(result)
         if one.round < _MOST_ROUNDS and not _is_no_higher(result, one.above_mm):
-            for cost, setting in _led_to(inputs, result, may_change):
+            for cost, setting in _led_to(inputs, result, may_change, gone):
                 after = one.cost + cost + _A_ROUND
                 _push(waiting, seen, _Next(after, next(numbers), one.round + 1, setting, _short_mm(result)))
     cures.sort(key=lambda remedy: remedy.cost)
@@ -280,13 +284,15 @@ _OF_ROOM = frozenset({"lowest-height", "fits-area"})
 
 
 def _led_to(
-    inputs: Inputs, tried: _Tried, may_change: frozenset[str] | None
+    inputs: Inputs, tried: _Tried, may_change: frozenset[str] | None, gone: frozenset[str]
 ) -> Iterator[tuple[float, Setting]]:
     """Settings that may cure all that fails at once, the nearest to the product first."""
     room = [f for f in tried.failing if f.code in _OF_ROOM]
     groups = ways_for(inputs, tried.setting, tried.layout, room or tried.failing)
     if may_change is not None:
         groups = [tuple(way for way in ways if may_change.issuperset(way.changes)) for ways in groups]
+    if gone:
+        groups = [tuple(way for way in ways if way.changes.get("typeface") not in gone) for ways in groups]
     # What has no way at all may be cured by what cures the others.
     groups = [ways[:_MOST_WAYS] for ways in groups if ways]
     combined: list[tuple[float, dict[str, object]]] = [(0.0, {})]

@@ -10,6 +10,7 @@ from kizami.pieces.inputs import Inputs
 from kizami.pieces.make import Made
 from kizami.remedies.remedy import Moved, Remedy
 from kizami.remedies.search import search_remedies
+from workshop.catalogue.models import retired_typefaces
 from workshop.drawing.unrolled import UnrolledArea, unrolled_areas
 
 __all__ = ["Looks", "OfferedRemedy", "offered_remedies"]
@@ -66,6 +67,7 @@ def offered_remedies(inputs: Inputs, made: Made, looks: Looks) -> dict[str, Any]
         made,
         seconds=_LONGER if looks is Looks.LONGER else _SECONDS,
         most=1 if looks is Looks.FIRST else _MOST,
+        passed_over=retired_typefaces(),
     )
     cures = [_offered(remedy) for remedy in found.cures]
     nearest = None if found.nearest is None else _offered(found.nearest)

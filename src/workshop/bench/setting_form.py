@@ -25,7 +25,7 @@ from kizami.setting.setting import (
 )
 from kizami.setting.typed import unit_of
 from kizami.sizes import RingSize
-from workshop.catalogue.models import ShopTypeface
+from workshop.catalogue.models import ShopTypeface, retired_typefaces
 
 __all__ = ["FieldGroup", "SettingField", "known_typeface", "setting_groups"]
 
@@ -184,7 +184,8 @@ def _typeface(product: Product, choices: Mapping[str, Any]) -> SettingField:
         # One that is gone since stays what this piece is set in until somebody chooses another.
         named[value] = f"{value} (gone)"
     inside = tuple((code, named.get(code, code)) for code in offered)
-    outside = tuple((code, name) for code, name in named.items() if code not in offered)
+    gone = retired_typefaces() - {value}
+    outside = tuple((code, name) for code, name in named.items() if code not in offered and code not in gone)
     return SettingField(
         name="typeface", label=LABELS["typeface"], kind="choice", value=value,
         own=named.get(product.typeface, product.typeface),

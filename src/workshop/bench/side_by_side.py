@@ -17,6 +17,7 @@ from kizami.pieces.make import Made
 from kizami.remedies.remedy import Moved, moved_between
 from kizami.setting.setting import AS_THE_PRODUCT, TREATMENTS, Setting
 from workshop.bench.trials import trial
+from workshop.catalogue.models import retired_typefaces
 from workshop.making.models import Revision
 from workshop.orders.models import OrderLine
 
@@ -108,14 +109,17 @@ def choices_of(line: OrderLine, chosen: Collection[str] = ()) -> list[tuple[str,
     others = OrderLine.objects.beside(line)
     beside = {f"line{one.pk}" for one in others}
     far = [code for code in chosen if code.startswith("line") and code not in beside]
-    settings = _settings(line.to_inputs())
+    settings, gone = _settings(line.to_inputs()), retired_typefaces()
     return [
         ("This piece", [("now", "as it is kept"), ("product", "as the product has it")]),
         ("Earlier", [(f"r{one.number}", f"{one.number}: {one.why}"[:60]) for one in revisions]),
         ("Beside it", [(f"line{one.pk}", f"{one.line}: {one.wording}"[:60]) for one in others]),
         ("Of another order", [(code, side_of(code, line).said[:60]) for code in far]),
         ("Set otherwise", [(code, said) for code, (said, _) in settings.items()]),
-        ("In another typeface", [(f"in-{code}", face.name) for code, face in shipped_typefaces().items()]),
+        (
+            "In another typeface",
+            [(f"in-{code}", f.name) for code, f in shipped_typefaces().items() if code not in gone],
+        ),
     ]
 
 

@@ -54,6 +54,22 @@ class ShopTypeface(models.Model):
         return self.name
 
 
+class RetiredTypeface(models.Model):
+    """A typeface that is offered no more, one that ships or the shop's own; what uses it keeps it."""
+
+    code = models.CharField(max_length=40, unique=True)
+    who = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+
+    def __str__(self) -> str:
+        return self.code
+
+
+def retired_typefaces() -> frozenset[str]:
+    """Codes of typefaces that are offered no more."""
+    return frozenset(RetiredTypeface.objects.values_list("code", flat=True))
+
+
 def typeface_named(code: str) -> Typeface:
     """A typeface by its code in products: one that ships, or one of the shop's own.
 

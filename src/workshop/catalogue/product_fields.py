@@ -31,7 +31,7 @@ from kizami.wording.dates import DATE_FORMS
 from kizami.wording.plan import WordingKind
 from workshop.catalogue.field_words import CALLED, CALLED_OF_KIND, CHOICE_CALLED, MEANS, UNITS
 from workshop.catalogue.kinds_of_tables import KIND_TABLES, ORNAMENT_TABLES, ORNAMENTS
-from workshop.catalogue.models import ShopTypeface
+from workshop.catalogue.models import ShopTypeface, retired_typefaces
 from workshop.standards.models import Standard
 
 __all__ = ["YES_NO", "ProductField", "fields_of", "typeface_names"]
@@ -96,6 +96,14 @@ def typeface_names() -> dict[str, str]:
     return named | dict(ShopTypeface.objects.values_list("code", "name"))
 
 
+def _offered_names(table: Mapping[str, Any]) -> dict[str, str]:
+    """Typefaces that a product may take: those in use, and those that it has already."""
+    own = {table.get("typeface", ""), *table.get("typefaces", [])}
+    own |= {further.get("typeface", "") for further in table.get("also", [])}
+    gone = retired_typefaces() - own
+    return {code: name for code, name in typeface_names().items() if code not in gone}
+
+
 def standards_now() -> Standards:
     """What the shop holds to."""
     return Standard.objects.now()
@@ -113,7 +121,7 @@ def fields_of(
     typefaces : as `typeface_names` gives them, for whoever asks for many tables
     standards : what the shop holds to, likewise
     """
-    named = typeface_names() if typefaces is None else typefaces
+    named = _offered_names(table) if typefaces is None else typefaces
     now = standards_now() if standards is None else standards
     return [
         *_blank(table),
@@ -317,8 +325,9 @@ def _limits(table: Mapping[str, Any], standards: Standards) -> Iterator[ProductF
             # A process that is not asked for it: no product of it can be.
             continue
         told = limit_told(code)
+        side = ", at most" if told.word == "at most" else ""
         yield ProductField(
-            name=f"limits.{code}", part="Held to", label=f"{told.title.lower()}, {told.word}",
+            name=f"limits.{code}", part="Held to", label=f"{told.title.lower()}{side}",
             unit=told.unit, value=own.get(code, usual if usual is not None else 0.0), is_number=True,
             low=0.0, high=MOST_LIMIT,
             means="" if process is None else f"{process.name} holds {value_told(code, usual or 0.0)}",

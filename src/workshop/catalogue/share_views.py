@@ -16,7 +16,7 @@ from kizami.pieces.letters_held import NeverHeld, common_letters, letter_held
 from kizami.pieces.raising import changes_of, raised_share, with_change
 from kizami.products.product import Product as ProductSpec
 from kizami.remedies.by_itself import cured_by_itself
-from workshop.catalogue.models import current_product
+from workshop.catalogue.models import current_product, retired_typefaces
 from workshop.catalogue.portions import Portion, counted, next_portion
 from workshop.catalogue.product_fields import typeface_names
 from workshop.catalogue.samples import own_typeface
@@ -96,7 +96,8 @@ def raised(request: HttpRequest, code: str) -> HttpResponse:
     missed = [place for place in _places(request, "missed") if place < NAMES_TRIED]
     try:
         table = trial_table(request, row, "start", "missed", "found")
-        changes = changes_of(table)
+        gone = retired_typefaces()
+        changes = [one for one in changes_of(table) if one.name != "typeface" or one.new not in gone]
 
         def worth(place: int) -> float:
             return _worth(with_change(table, changes[place]), missed)

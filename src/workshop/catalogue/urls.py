@@ -21,6 +21,7 @@ urlpatterns = [
     path("", product_views.products, name="products"),
     path("typefaces/", views.typefaces, name="typefaces"),
     path("typefaces/add/", views.add, name="add-typeface"),
+    path("typefaces/<str:code>/retire/", views.retire, name="retire-typeface"),
     path("shapes/", shape_views.shapes, name="shapes"),
     path("shapes/add/", shape_views.add, name="add-shape"),
     path("shapes/<int:pk>/solid/", shape_views.solid, name="shape-solid"),

@@ -6,18 +6,20 @@ from typing import Any
 
 from django.contrib import messages
 from django.core.files.uploadedfile import UploadedFile
-from django.http import HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from kizami.drawing.specimen import specimen_drawing
-from kizami.errors import TypefaceError
+from kizami.errors import AdjustmentError, TypefaceError
 from kizami.lettering.own_typeface import LARGEST_TYPEFACE_BYTES
 from kizami.lettering.shipped import shipped_facts, shipped_typefaces
 from kizami.lettering.single_stroke import shipped_single_stroke, single_stroke_codes
-from kizami.lettering.typeface_facts import TypefaceFacts
-from kizami.processes import Process
-from workshop.catalogue.models import ShopTypeface, typeface_named
+from kizami.lettering.typeface_facts import TypefaceFacts, words_hold
+from kizami.processes import Limits
+from kizami.setting.typed import typed_number
+from workshop.catalogue.models import RetiredTypeface, ShopTypeface, retired_typefaces, typeface_named
+from workshop.catalogue.product_fields import typeface_names
 from workshop.catalogue.services import add_typeface
 from workshop.standards.models import Standard
 
@@ -33,29 +35,56 @@ _SCRIPTS = {
     "Kana": "Japanese",
     "Hani": "Japanese",
 }
+#: What stands there while nobody says other words.
+_USUAL = "Ottoline & Gregor 27"
 _SPECIMENS = {"Arab": "سلمى ٢٠٢٧", "Hebr": "רחל ויעקב"}
+
+
+#: Lettering of this height is tried where nobody says another.
+_USUAL_MM, _LEAST_MM, _MOST_MM = 4.0, 0.5, 100.0
+#: Room for a typeface's words, and the largest scale that is of use, px.
+_ROOM_PX, _MOST_PX_PER_MM = 640.0, 14.0
+#: Units of a specimen's drawing to a cap height.
+_CAP = 10.0
 
 
 @require_GET
 def typefaces(request: HttpRequest) -> HttpResponse:
-    """Every typeface set in itself, with what was measured of it."""
+    """Every typeface with the same words at one scale, those that hold at a height first."""
     words = request.GET.get("words", "")[:_LONGEST_SPECIMEN].strip()
     processes = Standard.objects.now().processes
     process = processes.get(request.GET.get("process", ""), next(iter(processes.values())))
+    sunk = request.GET.get("treatment", "") == "engraved"
+    height, trouble = _height(request.GET.get("height", ""))
+    gone = retired_typefaces()
     own = list(ShopTypeface.objects.all())
-    asked: dict[str, Any] = {"words": words, "process": process}
+    named = [(t.code, t.name, "your own", t.notes) for t in own]
+    named += [(code, t.name, t.role, ()) for code, t in shipped_typefaces().items()]
+    facts = {**shipped_facts(), **{t.code: TypefaceFacts.from_table(t.facts) for t in own}}
     rows = [
-        _row(t.code, t.name, "your own", TypefaceFacts.from_table(t.facts), notes=t.notes, **asked)
-        for t in own
-    ] + [
-        _row(code, t.name, t.role, shipped_facts()[code], **asked) for code, t in shipped_typefaces().items()
-    ]
+        _row(code, name, role, facts[code], notes=notes, words=words, is_gone=code in gone,
+             limits=process.limits, sunk=sunk, height=height)
+        for code, name, role, notes in named
+    ]  # fmt: skip
+    rows.sort(key=lambda row: (row["is_gone"], bool(row["lacks"]), row["lowest_mm"]))
+    widest = max((row["drawing"].view_box[2] for row in rows if not row["lacks"]), default=_CAP)
+    # One scale for all: what is twice as wide in the drawing is twice as wide on the piece.
+    px_per_mm = min(_MOST_PX_PER_MM, _ROOM_PX / (widest / _CAP * height))
+    for row in rows:
+        _, _, wide, high = row["drawing"].view_box
+        row["width"], row["height"] = (round(side / _CAP * height * px_per_mm, 1) for side in (wide, high))
     context = {
         "place": "catalogue",
         "rows": rows,
         "words": words,
         "process": process,
         "processes": processes.values(),
+        "sunk": sunk,
+        "height_mm": height,
+        "trouble": trouble,
+        "px_per_mm": px_per_mm,
+        "holding": sum(row["holds"] for row in rows),
+        "in_use": sum(not row["is_gone"] for row in rows),
         "single": [shipped_single_stroke(code) for code in single_stroke_codes()],
         "longest": _LONGEST_SPECIMEN,
         "most_mb": LARGEST_TYPEFACE_BYTES // 1024 // 1024,
@@ -64,26 +93,65 @@ def typefaces(request: HttpRequest) -> HttpResponse:
     return render(request, template, context)
 
 
+def _height(text: str) -> tuple[float, str]:
+    """A height that was typed, or the usual one with what is wrong with it."""
+    try:
+        typed = typed_number(text, "mm", low=_LEAST_MM, high=_MOST_MM, label="Height")
+    except AdjustmentError as error:
+        return _USUAL_MM, f"{error} {_USUAL_MM:g} mm is shown."
+    return (_USUAL_MM if typed is None else typed), ""
+
+
 def _row(
-    code: str, name: str, role: str, facts: TypefaceFacts, *, words: str, process: Process, notes: Any = ()
+    code: str,
+    name: str,
+    role: str,
+    facts: TypefaceFacts,
+    *,
+    words: str,
+    limits: Limits,
+    sunk: bool,
+    height: float,
+    is_gone: bool,
+    notes: Any,
 ) -> dict[str, Any]:
     first = facts.scripts[0] if facts.scripts else ""
-    usual = (
-        _SPECIMENS.get(first, "Ottoline & Gregor 27")
-        if "Latn" not in facts.scripts
-        else "Ottoline & Gregor 27"
-    )
+    usual = _USUAL if "Latn" in facts.scripts else _SPECIMENS.get(first, _USUAL)
+    typeface = typeface_named(code)
+    held = words_hold(words or usual, typeface)
+    lowest = held.lowest_height_mm(limits, engraved=sunk)
     return {
         "code": code,
         "name": name,
         "role": role,
         "facts": facts,
         "scripts": ", ".join(dict.fromkeys(_SCRIPTS.get(s, s) for s in facts.scripts[:5])),
-        "raised_mm": facts.lowest_height_mm(process.limits, engraved=False),
-        "engraved_mm": facts.lowest_height_mm(process.limits, engraved=True),
-        "drawing": specimen_drawing(words or usual, typeface_named(code)),
+        "lowest_mm": lowest,
+        "all_mm": facts.lowest_height_mm(limits, engraved=sunk),
+        "lacks": held.missing,
+        "holds": not held.missing and not is_gone and lowest <= height,
+        "stroke_mm": held.stroke * height,
+        "stroke_short": bool(held.stroke) and held.stroke * height < limits.of("stroke-width", sunk=sunk),
+        "stroke_in": held.stroke_in,
+        "gap_mm": held.gap * height,
+        "gap_short": bool(held.gap) and held.gap * height < limits.of("gap-width"),
+        "gap_in": held.gap_in,
+        "drawing": specimen_drawing(words or usual, typeface),
         "notes": notes,
+        "is_gone": is_gone,
     }
+
+
+@require_POST
+def retire(request: HttpRequest, code: str) -> HttpResponse:
+    """Offer a typeface no more, or again; what uses it keeps it."""
+    if code not in typeface_names():
+        raise Http404
+    if "again" in request.POST:
+        RetiredTypeface.objects.filter(code=code).delete()
+    else:
+        RetiredTypeface.objects.get_or_create(code=code, defaults={"who": request.user})
+    return redirect("catalogue:typefaces")
 
 
 @require_POST

@@ -15,7 +15,7 @@ from kizami.pieces.make import make_piece
 from kizami.remedies.remedy import Remedy
 from kizami.remedies.search import search_remedies
 from kizami.setting.setting import Setting
-from workshop.catalogue.models import Product
+from workshop.catalogue.models import Product, retired_typefaces
 from workshop.curing.models import Cure, Taken, Taking, lines_to_look_at
 from workshop.curing.tasks import defer_taking
 from workshop.making.keeping import KeepingError, change_wording, step, take_version
@@ -45,7 +45,9 @@ def look_at_next() -> bool:
 def _found(line: OrderLine) -> dict[str, Any]:
     inputs = line.to_inputs()
     made = make_piece(inputs)
-    cures = search_remedies(inputs, made, seconds=_SECONDS, most=1, with_nearest=False).cures
+    cures = search_remedies(
+        inputs, made, seconds=_SECONDS, most=1, passed_over=retired_typefaces(), with_nearest=False
+    ).cures
     # What nothing cures is known as well, so that it is not looked at again.
     return _row(cures[0]) if cures else {"setting": None, "said": "", "strip": "", "asks": [], "outside": []}
 

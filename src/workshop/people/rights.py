@@ -128,6 +128,7 @@ RIGHTS_OF: dict[str, str] = {
     "catalogue:add-standard": "standards.change_standards",
     "catalogue:typefaces": SIGNED_IN,
     "catalogue:add-typeface": "catalogue.add_own_typeface",
+    "catalogue:retire-typeface": "catalogue.add_own_typeface",
     "catalogue:shapes": SIGNED_IN,
     "catalogue:add-shape": "catalogue.add_supplied_file",
     "catalogue:shape-solid": SIGNED_IN,

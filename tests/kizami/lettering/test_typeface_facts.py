@@ -16,7 +16,7 @@ from kizami.lettering.shipped import (
     typefaces_with,
 )
 from kizami.lettering.typeface import Typeface
-from kizami.lettering.typeface_facts import measure_typeface
+from kizami.lettering.typeface_facts import measure_typeface, words_hold
 from kizami.pieces.laying_out import lay_out
 from kizami.standards import shipped_standards
 from launch.state import REPOSITORY
@@ -149,3 +149,37 @@ def test_bolder_cuts_are_bolder() -> None:
 def test_typefaces_that_have_a_missing_character_are_offered(characters: str, first: str | None) -> None:
     found = typefaces_with(characters)
     assert any(first in name for name in found) if first else not found
+
+
+@pytest.mark.parametrize("code", ["noto-sans-bold", "vollkorn", "roboto-slab-bold", "great-vibes"])
+@pytest.mark.parametrize("words", ["Otto", "Żółć", "Éloïse & Bæring 27"])
+def test_words_hold_from_the_height_at_which_their_letters_do(code: str, words: str) -> None:
+    """Each of their letters by itself, as the checks find it on a piece: just above, and just below."""
+    limits = shipped_standards().processes["lost-wax"].limits
+    held = words_hold(words, shipped_typeface(code))
+    lowest = held.lowest_height_mm(limits, engraved=False)
+    assert not held.missing and lowest > 0
+    by_stroke = limits.of("stroke-width") / held.stroke
+    worst = held.stroke_in if by_stroke >= lowest * 0.999 else held.gap_in
+    assert worst in words
+    which = product(
+        {**TAG_TABLE, "treatment": {"kind": "raised", "height_mm": 0.5, "root_mm": 0.4}, "typeface": code},
+        blank={"length_mm": 300.0, "height_mm": 190.0},
+        fit={"greatest_height_mm": lowest, "lowest_height_mm": 0.5},
+    )
+    for factor, holds in ((1.02, True), (0.9, False)):
+        plan = dataclasses.replace(which.plan, greatest_height_mm=lowest * factor)
+        laid_out = lay_out(inputs(dataclasses.replace(which, plan=plan), worst))
+        failing = {f.code for f in laid_out.findings if f.level.value == "fails"}
+        assert (not failing & {"stroke-width", "gap-width", "middle-width"}) == holds
+
+
+@pytest.mark.parametrize(
+    ("words", "missing"), [("", ""), ("  ", ""), ("Ωmega", ""), ("大山 Ota", "大山"), ("אב", "אב")]
+)
+def test_what_a_typeface_lacks_of_some_words_is_named_once_and_the_rest_measured(
+    words: str, missing: str
+) -> None:
+    held = words_hold(words + words, shipped_typeface("vollkorn"))
+    assert held.missing == missing
+    assert bool(held.stroke) == bool(set(words) - set(missing) - {" "})
