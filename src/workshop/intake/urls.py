@@ -17,6 +17,7 @@ urlpatterns = [
     path("words/", word_views.words, name="words"),
     path("words/placeholders/", word_views.set_placeholders, name="placeholders"),
     path("logos/", word_views.logos, name="logos"),
+    path("logos/<int:pk>/trial/", word_views.logo_trial, name="logo-trial"),
     path("logos/<int:pk>/threshold/", word_views.logo_threshold, name="logo-threshold"),
     path("questions/<int:pk>/", views.answer, name="answer"),
     path("trial/<int:pk>/", views.trial, name="trial"),

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from urllib.parse import quote
+
 from django.contrib import messages
 from django.core.paginator import Paginator
 from django.db import transaction
@@ -18,6 +20,7 @@ from kizami.wording.cleaning import PLACEHOLDERS
 from workshop.artwork.models import Logo
 from workshop.catalogue.models import Product
 from workshop.intake.forms import LogosForm
+from workshop.intake.logo_trial import tried_on
 from workshop.intake.logos import missing_of, set_threshold
 from workshop.intake.parcels import lately_sent, send_logos
 from workshop.orders.models import Event
@@ -118,6 +121,37 @@ def logos(request: HttpRequest) -> HttpResponse:
     return render(request, "intake/logos.html", context)
 
 
+#: Words beside a logo on trial.
+_USUAL_WORDS, _LONGEST_TRIED = "Ida Berg", 60
+
+
+@require_GET
+def logo_trial(request: HttpRequest, pk: int) -> HttpResponse:
+    """A logo on a product at once: at other greys, and how small it may be there."""
+    logo = get_object_or_404(Logo.objects.select_related("source", "file"), pk=pk)
+    products = list(
+        Product.objects.current().filter(table__takes_logo=True).order_by("code")[:_MOST_PRODUCTS]
+    )
+    chosen = next(
+        (p for p in products if p.code == request.GET.get("product")), products[0] if products else None
+    )
+    words = request.GET.get("words", _USUAL_WORDS)[:_LONGEST_TRIED]
+    context = {
+        "place": "book",
+        "logo": logo,
+        "products": products,
+        "chosen": chosen,
+        "words": words,
+        "longest": _LONGEST_TRIED,
+        "trials": [] if chosen is None else list(tried_on(logo, chosen.to_spec(), words)),
+    }
+    template = "intake/_logo_trials.html" if request.htmx else "intake/logo_trial.html"  # type: ignore[attr-defined]
+    return render(request, template, context)
+
+
+_MOST_PRODUCTS = 200
+
+
 @require_POST
 def logo_threshold(request: HttpRequest, pk: int) -> HttpResponse:
     """Part a picture's ink from its paper at another grey."""
@@ -130,4 +164,8 @@ def logo_threshold(request: HttpRequest, pk: int) -> HttpResponse:
         messages.error(request, "The grey must be a number from 2 to 98.")
     except ArtworkError as error:
         messages.error(request, f"{error} The logo stays as it was.")
+    if "trial" in request.POST:
+        return redirect(
+            f"{reverse('intake:logo-trial', args=[logo.pk])}?product={quote(request.POST['trial'])}"
+        )
     return redirect(f"{reverse('intake:logos')}?source={logo.source_id}")

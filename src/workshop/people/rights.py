@@ -56,6 +56,7 @@ RIGHTS_OF: dict[str, str] = {
     "intake:words": SIGNED_IN,
     "intake:placeholders": _TAKE,
     "intake:logos": _TAKE,
+    "intake:logo-trial": _TAKE,
     "intake:logo-threshold": _TAKE,
     "feeds:feeds": SIGNED_IN,
     "feeds:change": "feeds.change_feed",
