@@ -5,6 +5,7 @@ from __future__ import annotations
 from django.urls import path
 
 from workshop.catalogue import (
+    beside_views,
     choice_views,
     product_views,
     shape_views,
@@ -45,6 +46,8 @@ urlpatterns = [
     path("<str:code>/share/", share_views.share, name="share"),
     path("<str:code>/raised/", share_views.raised, name="raised"),
     path("<str:code>/choices/", choice_views.choices, name="choices"),
+    path("<str:code>/beside/", beside_views.beside, name="beside"),
+    path("<str:code>/beside/pairs/", beside_views.pairs, name="beside-pairs"),
     path("<str:code>/copy/", starting_views.copy, name="copy-product"),
     path("<str:code>/keep/", product_views.keep, name="keep-product"),
 ]

@@ -118,6 +118,8 @@ RIGHTS_OF: dict[str, str] = {
     "catalogue:share": SIGNED_IN,
     "catalogue:raised": SIGNED_IN,
     "catalogue:choices": SIGNED_IN,
+    "catalogue:beside": SIGNED_IN,
+    "catalogue:beside-pairs": SIGNED_IN,
     "catalogue:more-samples": SIGNED_IN,
     "catalogue:product-solid": SIGNED_IN,
     "catalogue:file": SIGNED_IN,
