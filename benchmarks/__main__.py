@@ -7,6 +7,7 @@ import sys
 from collections.abc import Callable, Iterator
 
 from benchmarks import (
+    catalogue,
     craft,
     faults,
     lettering,
@@ -22,6 +23,7 @@ from benchmarks import (
 from benchmarks.figure import Figure
 
 GROUPS: dict[str, tuple[Callable[[], Iterator[Figure]], ...]] = {
+    "catalogue": (catalogue.figures,),
     "craft": (craft.figures,),
     "faults": (faults.figures,),
     "lettering": (lettering.figures,),

@@ -17,18 +17,19 @@ from kizami.products.product_file import product_from_table
 from kizami.products.product_tables import ProductTable
 from kizami.products.starting import starting_products
 from kizami.standards import shipped_standards
-from workshop.catalogue.product_fields import ProductField, fields_of
+from workshop.catalogue.product_fields import Known, ProductField, fields_of
 from workshop.catalogue.product_form import changed_table
 from workshop.catalogue.telling import refusal_words, refused_at
 from workshop.catalogue.trial_views import trial_shown
 
 KINDS = starting_products()
 TYPEFACES = {"noto-sans-bold": "Noto Sans Bold", "pacifico": "Pacifico"}
+KNOWN = Known(typefaces=TYPEFACES, standards=shipped_standards())
 TAG = KINDS["TAG"]
 
 
 def field(table: dict[str, Any], name: str) -> ProductField:
-    return next(one for one in fields_of(table, TYPEFACES) if one.name == name)
+    return next(one for one in fields_of(table, KNOWN) if one.name == name)
 
 
 @pytest.fixture(autouse=True)
@@ -36,11 +37,12 @@ def _without_a_shop(monkeypatch: pytest.MonkeyPatch) -> None:
     """Typefaces that ship are enough here, so that no test needs a database."""
     monkeypatch.setattr("workshop.catalogue.product_fields.typeface_names", lambda: TYPEFACES)
     monkeypatch.setattr("workshop.catalogue.product_fields.standards_now", shipped_standards)
+    monkeypatch.setattr("workshop.catalogue.product_fields.retired_typefaces", frozenset)
 
 
 @pytest.mark.parametrize("kind", KINDS)
 def test_every_field_has_words_of_its_own_and_a_place(kind: str) -> None:
-    fields = fields_of(KINDS[kind], TYPEFACES)
+    fields = fields_of(KINDS[kind], KNOWN)
     names = [one.name for one in fields]
     assert len(set(names)) == len(names)
     for one in fields:
@@ -56,7 +58,7 @@ def test_every_field_has_words_of_its_own_and_a_place(kind: str) -> None:
 @given(data=st.data())
 def test_any_measure_over_all_its_bounds_is_drawn_or_refused_in_words(kind: str, data: st.DataObject) -> None:
     table = KINDS[kind]
-    numbers = [one for one in fields_of(table, TYPEFACES) if one.is_measure]
+    numbers = [one for one in fields_of(table, KNOWN) if one.is_measure]
     one = data.draw(st.sampled_from(numbers))
     value = data.draw(st.one_of(st.floats(one.low, one.high), st.sampled_from([one.low, one.high])))
     changed = changed_table(table, {one.name: f"{value:.6f}"})
@@ -66,7 +68,7 @@ def test_any_measure_over_all_its_bounds_is_drawn_or_refused_in_words(kind: str,
         said = refusal_words(error)
         assert not re.search(r"[a-z]_[a-z]", said) and said[0].isupper() and said.endswith(".")
         at = refused_at(error, changed)
-        assert at == "" or at in {each.name for each in fields_of(changed, TYPEFACES)}
+        assert at == "" or at in {each.name for each in fields_of(changed, KNOWN)}
         return
     shown = trial_shown(spec)
     assert shown["views"] and shown["strips"]
@@ -78,7 +80,7 @@ def test_any_choice_and_number_of_a_tag_is_a_product_or_is_refused(data: st.Data
     table: dict[str, Any] = dict(TAG)
     given_: dict[str, Any] = {}
     for _ in range(data.draw(st.integers(1, 4))):
-        fields = fields_of(changed_table(table, given_, with_gone=True), TYPEFACES)
+        fields = fields_of(changed_table(table, given_, with_gone=True), KNOWN)
         one = data.draw(st.sampled_from(fields))
         if one.is_several or one.is_ordered:
             given_[one.name] = data.draw(st.lists(st.sampled_from([value for value, _ in one.choices])))
@@ -140,7 +142,7 @@ def test_a_row_that_is_taken_off_keeps_the_places_of_the_others() -> None:
     two = changed_table(two, {"ornaments.new": "slot"})
     given_ = {"ornaments.0.kind": "gone", "ornaments.1.length_mm": "12"}
     assert changed_table(two, given_)["ornaments"] == [{"kind": "slot", "length_mm": 12.0, "height_mm": 1.2}]
-    names = [one.name for one in fields_of(changed_table(two, given_, with_gone=True), TYPEFACES)]
+    names = [one.name for one in fields_of(changed_table(two, given_, with_gone=True), KNOWN)]
     assert (
         "ornaments.0.kind" in names
         and "ornaments.0.inset_mm" not in names
@@ -183,7 +185,7 @@ def test_a_word_that_asks_for_a_measure_brings_a_usual_one(
 @pytest.mark.parametrize("kind", KINDS)
 def test_every_key_of_a_products_tables_has_a_field_but_what_is_drawn_in_the_file(kind: str) -> None:
     """So that a key which is new in the core is not forgotten on the page."""
-    names = {one.name for one in fields_of(KINDS[kind], TYPEFACES)}
+    names = {one.name for one in fields_of(KINDS[kind], KNOWN)}
     tables = {
         "fit": FitTable,
         "wording": WordingTable,

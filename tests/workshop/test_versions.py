@@ -8,7 +8,7 @@ import pytest
 from django.urls import reverse
 
 from workshop.catalogue.models import Product
-from workshop.catalogue.product_fields import typeface_names
+from workshop.catalogue.product_fields import known_for
 from workshop.catalogue.versions import told_between, versions_of
 
 pytestmark = pytest.mark.django_db
@@ -52,12 +52,12 @@ def changed(table: dict, **values: object) -> dict:
 def test_each_change_is_told_once_in_the_words_of_the_page(
     tag: Product, values: dict, said: list[str]
 ) -> None:
-    assert list(told_between(tag.table, changed(tag.table, **values), typeface_names())) == said
+    assert list(told_between(tag.table, changed(tag.table, **values), known_for(tag.table))) == said
 
 
 def test_another_treatment_is_told_with_what_it_brings(tag: Product) -> None:
     other = changed(tag.table, treatment={"kind": "raised", "height_mm": 0.6, "root_mm": 0.4})
-    said = list(told_between(tag.table, other, typeface_names()))
+    said = list(told_between(tag.table, other, known_for(tag.table)))
     assert any("lettering is engraved → raised" in one for one in said)
     assert any("stand proud 0.6 mm" in one for one in said)
 
@@ -77,6 +77,6 @@ def test_only_the_newest_of_many_versions_are_told_and_in_few_questions(
 ) -> None:
     for n in range(20):
         Product.objects.put(changed(tag.table, fit__lowest_height_mm=2.0 + 0.05 * n))
-    with django_assert_num_queries(2):
+    with django_assert_num_queries(3):
         told = versions_of(tag)
     assert len(told) == 12 and told[0].number == 21 and all(one.said for one in told)

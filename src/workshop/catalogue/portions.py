@@ -39,7 +39,10 @@ class Portion(Generic[_Result]):
 
 
 def next_portion(
-    things: Sequence[_Thing], work: Callable[[_Thing], _Result], *, start: int
+    things: Sequence[_Thing],
+    work: Callable[[_Thing], _Result],
+    *,
+    start: int,
 ) -> Portion[_Result]:
     """Work on things from `start` on, one at least, for as long as a request may take."""
     until = time.monotonic() + _MOST_S

@@ -34,7 +34,7 @@ from workshop.catalogue.kinds_of_tables import KIND_TABLES, ORNAMENT_TABLES, ORN
 from workshop.catalogue.models import ShopTypeface, retired_typefaces
 from workshop.standards.models import Standard
 
-__all__ = ["YES_NO", "ProductField", "fields_of", "typeface_names"]
+__all__ = ["YES_NO", "Known", "ProductField", "fields_of", "known_for", "typeface_names"]
 
 YES_NO = (("no", "no"), ("yes", "yes"))
 #: Fields whose choices are seen on the face, by what their names begin with.
@@ -109,20 +109,33 @@ def standards_now() -> Standards:
     return Standard.objects.now()
 
 
-def fields_of(
-    table: Mapping[str, Any],
-    typefaces: Mapping[str, str] | None = None,
-    standards: Standards | None = None,
-) -> list[ProductField]:
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class Known:
+    """What of the shop's own a product may name: asked for once, for whoever asks for fields again and again.
+
+    Attributes
+    ----------
+    typefaces : names by code
+    """
+
+    typefaces: Mapping[str, str]
+    standards: Standards
+
+
+def known_for(table: Mapping[str, Any]) -> Known:
+    """What a product may name: all that is in use, and what it has already."""
+    return Known(typefaces=_offered_names(table), standards=standards_now())
+
+
+def fields_of(table: Mapping[str, Any], known: Known | None = None) -> list[ProductField]:
     """What may be changed, in the order in which a piece is thought of.
 
     Parameters
     ----------
-    typefaces : as `typeface_names` gives them, for whoever asks for many tables
-    standards : what the shop holds to, likewise
+    known : for whoever asks for several tables
     """
-    named = _offered_names(table) if typefaces is None else typefaces
-    now = standards_now() if standards is None else standards
+    known = known or known_for(table)
+    named, now = known.typefaces, known.standards
     return [
         *_blank(table),
         *_treatment(table),

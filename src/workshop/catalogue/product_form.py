@@ -10,7 +10,7 @@ from kizami.errors import AdjustmentError, CatalogueError
 from kizami.products.lettering_tables import KINDS, TREATMENT_TABLES
 from kizami.setting.typed import typed_number, unit_of
 from workshop.catalogue.kinds_of_tables import FIRST, KIND_TABLES, NEEDED, ORNAMENT_TABLES, ORNAMENTS
-from workshop.catalogue.product_fields import YES_NO, ProductField, fields_of
+from workshop.catalogue.product_fields import YES_NO, Known, ProductField, fields_of
 
 __all__ = ["changed_table", "given_of"]
 
@@ -23,7 +23,9 @@ def given_of(values: Any) -> dict[str, list[str]]:
     return {name: list(several) for name, several in values.lists()}
 
 
-def changed_table(table: Mapping[str, Any], given: Given, *, with_gone: bool = False) -> dict[str, Any]:
+def changed_table(
+    table: Mapping[str, Any], given: Given, *, with_gone: bool = False, known: Known | None = None
+) -> dict[str, Any]:
     """A product's table with other values; what is not given stays.
 
     Kinds are changed first, as the other fields are those of the kind: a shape that becomes an arc begins
@@ -33,6 +35,7 @@ def changed_table(table: Mapping[str, Any], given: Given, *, with_gone: bool = F
     ----------
     with_gone : further areas and ornaments that are taken off stay, marked as gone, so that fields keep their
         places; such a table is for fields only
+    known : see `fields_of`
 
     Raises
     ------
@@ -42,7 +45,7 @@ def changed_table(table: Mapping[str, Any], given: Given, *, with_gone: bool = F
     _add(changed, given)
     for prefix, row in _rows(changed):
         _change_kinds(row, prefix, given)
-    for field in fields_of(changed):
+    for field in fields_of(changed, known):
         several = _several(given, field.name)
         if not several or field.name.endswith(".new"):
             continue

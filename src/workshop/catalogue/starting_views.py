@@ -21,6 +21,7 @@ from workshop.cage.readers import look_at_outline
 from workshop.catalogue.models import Product, SuppliedFile, stored_body
 from workshop.catalogue.product_fields import fields_of
 from workshop.catalogue.samples import sample_laid_out, shown_of, strip_of
+from workshop.catalogue.telling import UNNAMED
 
 #: As long as the columns that hold them.
 _LONGEST_CODE, _LONGEST_NAME = 40, 200
@@ -52,7 +53,7 @@ def _wall(chosen: str, *, code: str, name: str, length: str = "") -> dict[str, A
 def _row(kind: str) -> dict[str, Any]:
     table = starting_products()[kind]
     # In the words of its page.
-    measures = [f"{f.label} {f.value:g}" for f in fields_of(table, {}) if f.name in _SHOWN and f.value]
+    measures = [f"{f.label} {f.value:g}" for f in fields_of(table, UNNAMED) if f.name in _SHOWN and f.value]
     return {
         "kind": kind,
         "name": table["name"],

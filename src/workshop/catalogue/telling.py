@@ -8,10 +8,11 @@ from typing import Any
 
 from kizami.errors import KizamiError
 from kizami.pieces.raising import Change
+from kizami.standards import shipped_standards
 from workshop.catalogue.field_words import CALLED
-from workshop.catalogue.product_fields import YES_NO, ProductField, fields_of
+from workshop.catalogue.product_fields import YES_NO, Known, ProductField, fields_of
 
-__all__ = ["change_told", "refusal_words", "refused_at"]
+__all__ = ["UNNAMED", "change_told", "refusal_words", "refused_at"]
 
 _KEY = re.compile(r"\b[a-z]+(?:_[a-z]+)+\b")
 #: “Product TAG: ” or “Product TAG: blank: ”, of which only the words after it are for the page.
@@ -50,7 +51,7 @@ def _called(key: str, tables: list[str]) -> str:
 def refused_at(error: KizamiError, table: Mapping[str, Any]) -> str:
     """Name of the field that a refusal speaks of, or ""."""
     text = str(error)
-    names = [field.name for field in fields_of(table, {})]
+    names = [field.name for field in fields_of(table, UNNAMED)]
     tables = [word for word in ("blank", "treatment", "fit", "soundness") if f"{word}: " in text]
     for key in _KEY.findall(text):
         of_key = [name for name in names if name.rpartition(".")[2] == key]
@@ -60,9 +61,14 @@ def refused_at(error: KizamiError, table: Mapping[str, Any]) -> str:
     return ""
 
 
+#: Names of fields are the same whatever the shop has.
+UNNAMED = Known(typefaces={}, standards=shipped_standards())
+
+
 def change_told(change: Change, table: Mapping[str, Any], typefaces: Mapping[str, str]) -> str:
     """A proposed change: “letters at least 3.4 instead of 3.6 mm high”."""
-    fields = {field.name: field for field in fields_of(table, typefaces)}
+    known = Known(typefaces=typefaces, standards=shipped_standards())
+    fields = {field.name: field for field in fields_of(table, known)}
     field = fields.get(change.name)
     if field is None:
         return change.name

@@ -11,7 +11,9 @@ from django.shortcuts import render
 from kizami.errors import KizamiError
 from kizami.products.product import Product as ProductSpec
 from kizami.products.product_file import product_from_table
+from kizami.standards import Standards
 from workshop.catalogue.models import Product, ShopTypeface, stored_body
+from workshop.catalogue.product_fields import Known
 from workshop.catalogue.product_form import changed_table, given_of
 from workshop.catalogue.telling import refusal_words, refused_at
 from workshop.standards.models import Standard
@@ -19,7 +21,7 @@ from workshop.standards.models import Standard
 __all__ = ["refused_for", "spec_of", "trial_table", "without"]
 
 
-def spec_of(table: Mapping[str, Any]) -> ProductSpec:
+def spec_of(table: Mapping[str, Any], *, standards: Standards | None = None) -> ProductSpec:
     """A product of its table, the shop's own typefaces and shapes known.
 
     Raises
@@ -28,14 +30,16 @@ def spec_of(table: Mapping[str, Any]) -> ProductSpec:
     """
     own = ShopTypeface.objects.values_list("code", flat=True)
     return product_from_table(
-        table, typefaces=tuple(own), bodies=stored_body, standards=Standard.objects.now()
+        table, typefaces=tuple(own), bodies=stored_body, standards=standards or Standard.objects.now()
     )
 
 
-def trial_table(request: HttpRequest, row: Product, *apart: str) -> dict[str, Any]:
+def trial_table(
+    request: HttpRequest, row: Product, *apart: str, known: Known | None = None
+) -> dict[str, Any]:
     """A product's table with the values on trial."""
     given = {name: several for name, several in given_of(request.GET).items() if name not in apart}
-    return changed_table(row.table, given)
+    return changed_table(row.table, given, known=known)
 
 
 def refused_for(request: HttpRequest, error: KizamiError, table: Mapping[str, Any]) -> HttpResponse:

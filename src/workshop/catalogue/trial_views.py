@@ -28,7 +28,7 @@ from kizami.products.product import Product as ProductSpec
 from kizami.solids.quality import lettering_quality
 from workshop.catalogue.models import Product, current_product
 from workshop.catalogue.portions import counted, next_portion
-from workshop.catalogue.product_fields import ProductField, fields_of
+from workshop.catalogue.product_fields import Known, ProductField, fields_of, known_for
 from workshop.catalogue.product_form import changed_table, given_of
 from workshop.catalogue.samples import sample_laid_out, samples_of, shown_of, strip_of
 from workshop.catalogue.share_views import NAMES_TRIED
@@ -42,11 +42,11 @@ __all__ = ["fields_shown", "trial_shown"]
 _UNROLLED_PX, _DRAWN_PX = (640.0, 250.0), (464.0, 226.0)
 
 
-def fields_shown(table: Mapping[str, Any]) -> dict[str, Any]:
+def fields_shown(table: Mapping[str, Any], known: Known | None = None) -> dict[str, Any]:
     """The fields of a table by their parts: those that stand in the drawings, and the others."""
     parts: dict[str, list[ProductField]] = defaultdict(list)
     measures = []
-    for field in fields_of(table):
+    for field in fields_of(table, known):
         if field.is_measure:
             measures.append(field)
         else:
@@ -67,6 +67,10 @@ _OPEN = ("Blank", "Treatment", "Lettering", "Making")
 def trial_shown(spec: ProductSpec) -> dict[str, Any]:
     """What the page shows of a product: its face, its drawings, and the first samples of the wall."""
     shown_first = sample_laid_out(spec, shown_of(spec))
+    return {**_face(spec, shown_first), **_samples(spec, start=0, fitting=0, first=shown_first)}
+
+
+def _face(spec: ProductSpec, shown_first: LaidOut) -> dict[str, Any]:
     grid = area_grid(shown_first.area)
     width, height = _UNROLLED_PX
     return {
@@ -77,7 +81,6 @@ def trial_shown(spec: ProductSpec) -> dict[str, Any]:
         "views": [_drawn(view) for view in blank_views(shown_first.blank)],
         **colours_of(spec),
         **stand_of(shown_first.area.surface, spec.treatment),
-        **_samples(spec, start=0, fitting=0, first=shown_first),
     }
 
 
@@ -98,18 +101,20 @@ def _samples(spec: ProductSpec, *, start: int, fitting: int, first: LaidOut | No
 
 @require_GET
 def wall(request: HttpRequest, code: str) -> HttpResponse:
-    """The drawings and the wall for values on trial, and other fields where the values ask for others."""
+    """The drawings for values on trial, and other fields where these ask for others; the wall follows."""
     row = current_product(code)
     table: Mapping[str, Any] = row.table
+    known = known_for(row.table)
     try:
-        table = trial_table(request, row)
-        context = {"product": row, **trial_shown(spec_of(table))}
+        table = trial_table(request, row, known=known)
+        spec = spec_of(table, standards=known.standards)
+        context = {"product": row, **_face(spec, sample_laid_out(spec, shown_of(spec)))}
     except KizamiError as error:
         return refused_for(request, error, table)
     context["query"] = request.GET.urlencode()
     given = set(request.GET)
-    table = changed_table(row.table, given_of(request.GET), with_gone=True)
-    fields = fields_of(table)
+    table = changed_table(row.table, given_of(request.GET), with_gone=True, known=known)
+    fields = fields_of(table, known)
     # A kind that has other values than the one before, an area or ornament that came or went, or a measure
     # that a word asks for.
     filled_in = any(
@@ -117,7 +122,7 @@ def wall(request: HttpRequest, code: str) -> HttpResponse:
     )
     if given and (filled_in or given != {field.name for field in fields}):
         news = {name: request.GET[name] for name in given if name.endswith(".new") and request.GET[name]}
-        context |= {"other_fields": True, "news": news, **fields_shown(table)}
+        context |= {"other_fields": True, "news": news, **fields_shown(table, known)}
     return render(request, "catalogue/_trial.html", context)
 
 

@@ -9,9 +9,8 @@ from typing import Any
 
 from django.db.models import Count, F, Q
 
-from kizami.standards import Standards
 from workshop.catalogue.models import Product, standards_from
-from workshop.catalogue.product_fields import ProductField, fields_of, typeface_names
+from workshop.catalogue.product_fields import Known, ProductField, fields_of, typeface_names
 from workshop.standards.models import Standard
 from workshop.standards.telling import material_told, process_told
 
@@ -39,12 +38,12 @@ class VersionTold:
 def versions_of(product: Product) -> list[VersionTold]:
     """The newest versions of a product, each against the one before."""
     rows = list(Product.objects.filter(code=product.code).order_by("-version")[: _MOST_TOLD + 1])
-    told, named, now = [], typeface_names(), Standard.objects.now()
+    told, known = [], _known()
     for row, before in zip(rows, [*rows[1:], None], strict=True):
         said = (
             ()
             if before is None
-            else (*told_between(before.table, row.table, named, now), *held_between(before, row))
+            else (*told_between(before.table, row.table, known), *held_between(before, row))
         )
         told.append(VersionTold(number=row.version, made_at=row.made_at, said=said))
     return told[:_MOST_TOLD]
@@ -57,31 +56,29 @@ def lines_behind(product: Product) -> int:
     return int(older.aggregate(lines=behind)["lines"])
 
 
+def _known() -> Known:
+    """With every typeface that there is: an older version may name one that is out of use."""
+    return Known(typefaces=typeface_names(), standards=Standard.objects.now())
+
+
 def told_since(before: Product, after: Product) -> list[str]:
     """What differs between two versions of a product."""
-    named, now = typeface_names(), Standard.objects.now()
-    return [*told_between(before.table, after.table, named, now), *held_between(before, after)]
+    return [*told_between(before.table, after.table, _known()), *held_between(before, after)]
 
 
-def told_between(
-    before: Mapping[str, Any],
-    after: Mapping[str, Any],
-    typefaces: Mapping[str, str],
-    standards: Standards | None = None,
-) -> Iterator[str]:
+def told_between(before: Mapping[str, Any], after: Mapping[str, Any], known: Known) -> Iterator[str]:
     """What differs between two tables of a product.
 
     What the page has fields for is told by their names; of the rest the keys of the products file.
 
     Parameters
     ----------
-    typefaces : names by code
-    standards : what the shop holds to
+    known : what the shop has, retired typefaces among it
     """
     if before.get("name") != after.get("name"):
         yield f"called {after.get('name')}"
-    old = {field.name: field for field in fields_of(before, typefaces, standards)}
-    new = {field.name: field for field in fields_of(after, typefaces, standards)}
+    old = {field.name: field for field in fields_of(before, known)}
+    new = {field.name: field for field in fields_of(after, known)}
     for name, field in new.items():
         was = old.get(name)
         if was is None or was.value != field.value:
