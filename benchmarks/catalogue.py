@@ -39,7 +39,7 @@ def _measure() -> Iterator[dict[str, Any]]:
         page = reverse("catalogue:product", args=[product.code])
         client.get(page)
         url = reverse("catalogue:wall", args=[product.code])
-        fields = [field for field in fields_of(product.table) if not field.name.endswith(".new")]
+        fields = fields_of(product.table)
         values = {field.name: _shown(field) for field in fields}
         measures = [field for field in fields if field.is_number and field.value > 0][:_MEASURES]
         for number, field in enumerate(measures):
@@ -56,7 +56,8 @@ def _measure() -> Iterator[dict[str, Any]]:
 
 
 def _shown(field: Any) -> Any:
-    return list(field.value) if field.is_several or field.is_ordered else str(field.value)
+    # As the form sends it: nothing chosen is one empty word.
+    return ["", *field.value] if field.is_several or field.is_ordered else str(field.value)
 
 
 if __name__ == "__main__":

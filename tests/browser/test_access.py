@@ -28,6 +28,12 @@ def test_no_page_breaks_a_rule(desk: Page, live_server, open_shop) -> None:
         *(reverse("bench:piece", args=[line]) for line in lines),
         reverse("bench:beside", args=[lines[0]]),
         *(reverse("catalogue:product", args=[code]) for code in ("CHOIR-RING", "FERRY-KEY")),
+        *(
+            reverse("catalogue:standard", args=which)
+            for which in (["process", "resin"], ["material", "bronze"])
+        ),
+        reverse("catalogue:beside", args=["CHOIR-RING"]),
+        reverse("curing:version", args=["CHOIR-RING"]),
         open_intake(ROWS.encode(), name="again", source="another", user=open_shop).get_absolute_url(),
     ]
     for page in pages:

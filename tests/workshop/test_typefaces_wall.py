@@ -105,7 +105,7 @@ def test_a_cure_is_never_a_typeface_that_is_out_of_use(shop, owner) -> None:
 def test_whoever_may_not_add_typefaces_takes_none_out_of_use(shop, client) -> None:
     client.force_login(make_user("Desk"))
     assert client.post(reverse("catalogue:retire-typeface", args=["pacifico"])).status_code == 403
-    assert "take out of use" not in client.get(PAGE).content.decode()
+    assert "Take out of use" not in client.get(PAGE).content.decode()
 
 
 def test_only_typefaces_that_there_are_are_taken_out_of_use(shop, owner_client) -> None:
