@@ -9,6 +9,7 @@ from playwright.sync_api import Page
 from workshop.intake.taking import open_intake, take_list
 from workshop.making.tasks import make_list
 from workshop.orders.models import OrderLine
+from workshop.stations.models import Station
 
 ROWS = """order,product,wording,size,due
 A1,CREW-TAG,Halloran,,2027-02-01
@@ -88,6 +89,7 @@ def test_twice_as_large_every_page_is_read_without_scrolling_sideways(
     """A browser's 200 % at 1280 px leaves a page 640 px; WCAG 2.2, 1.4.10 asks the same (from memory)."""
     made = take_list(ROWS.encode(), name="large", user=open_shop)
     make_list(made.pk)
+    Station.objects.add_shipped()
     line = OrderLine.objects.order_by("order").values_list("pk", flat=True)[0]
     pages = [
         *(reverse(name) for name in (*_PLAIN, "runs:runs", "stations:stations")),
