@@ -38,6 +38,7 @@ def _without_a_shop(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("workshop.catalogue.product_fields.typeface_names", lambda: TYPEFACES)
     monkeypatch.setattr("workshop.catalogue.product_fields.standards_now", shipped_standards)
     monkeypatch.setattr("workshop.catalogue.product_fields.retired_typefaces", frozenset)
+    monkeypatch.setattr("workshop.catalogue.product_fields.out_of_use", frozenset)
 
 
 @pytest.mark.parametrize("kind", KINDS)

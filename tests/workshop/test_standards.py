@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import re
+import threading
 from typing import Any
 
 import pytest
 from django.contrib.auth.models import User
-from django.db import IntegrityError, transaction
+from django.db import IntegrityError, connection, transaction
 from django.test import Client
 from django.urls import reverse
 
@@ -16,6 +17,7 @@ from kizami.processes import LIMITS_KNOWN
 from kizami.standards import shipped_standards
 from tests.conftest import make_user
 from workshop.catalogue.models import Product
+from workshop.catalogue.product_fields import fields_of
 from workshop.catalogue.services import keep_standard, products_held_to
 from workshop.catalogue.standards_form import limit_parts
 from workshop.catalogue.versions import versions_of
@@ -114,6 +116,27 @@ def test_every_product_of_it_gets_a_version_and_no_other_does(shop, owner) -> No
     # An older version is read as it was judged.
     older = Product.objects.get(code=kept[0].code, version=kept[0].version - 1)
     assert older.to_spec().process.limits.of("gap-width") == 0.3
+
+
+@pytest.mark.django_db(transaction=True)
+def test_of_two_who_keep_at_once_one_is_told(owner) -> None:
+    """Both looked at the same edition; whoever comes second would undo the first unseen."""
+    start, outcomes = threading.Barrier(2), []
+
+    def keep(gap_mm: float) -> None:
+        start.wait()
+        try:
+            keep_edition("process", "lost-wax", table(gap_width=gap_mm), why=WHY, user=None, edition=0)
+            outcomes.append("kept")
+        except CatalogueError as error:
+            outcomes.append(str(error))
+        finally:
+            connection.close()
+
+    threads = [threading.Thread(target=keep, args=[gap_mm]) for gap_mm in (0.31, 0.32)]
+    [thread.start() for thread in threads]
+    [thread.join() for thread in threads]
+    assert sorted(said[:4] for said in outcomes) == ["Some", "kept"] and Standard.objects.count() == 1
 
 
 def test_the_same_again_is_no_edition(shop, owner) -> None:
@@ -230,6 +253,12 @@ def test_what_is_out_of_use_stays_with_the_products_that_have_it(shop, owner_cli
     assert Standard.objects.out_of_use() == {"lost-wax"}
     row = Product.objects.current().get(code="CREW-TAG")
     assert Product.objects.put({**row.table, "name": "Another name"}).to_spec().process.code == "lost-wax"
+    own = dict(next(f for f in fields_of(row.table) if f.name == "process").choices)
+    cut = Product.objects.current().filter(table__process="laser-ply")[0]
+    other = dict(next(f for f in fields_of(cut.table) if f.name == "process").choices)
+    assert "lost-wax" in own and "lost-wax" not in other
+    with pytest.raises(CatalogueError, match="lost-wax is out of use"):
+        Product.objects.put({**row.table, "code": "NEW-TAG"})
 
 
 def test_the_form_says_all_that_it_was_given_back(shop, owner_client) -> None:

@@ -32,6 +32,7 @@ from kizami.standards import (
 from workshop.files.models import StoredFile
 from workshop.memory.made_once import MadeOnce
 from workshop.standards.models import Standard
+from workshop.standards.services import held_still
 from workshop.words.models import Alias, Placeholders
 
 
@@ -160,6 +161,19 @@ def named_of(table: Mapping[str, Any], standards: Standards) -> dict[str, Any]:
     return found | ({"materials": own} if own else {})
 
 
+def codes_held_to(table: Mapping[str, Any]) -> frozenset[str]:
+    """The process and the materials that a product's table names."""
+    return frozenset((table["process"], table["material"], *table.get("materials", ())))
+
+
+def _refuse_out_of_use(table: Mapping[str, Any], newest: Product | None) -> None:
+    """What is out of use stays with the products that have it, and comes to no other."""
+    gone = Standard.objects.out_of_use() & codes_held_to(table)
+    new = gone - (codes_held_to(newest.table) if newest is not None else frozenset())
+    if new:
+        raise CatalogueError(f"{sorted(new)[0]} is out of use; choose another, or take it into use again.")
+
+
 def standards_from(held_to: Mapping[str, Any]) -> Standards:
     """Those that ship with the ones that a version keeps."""
     return shipped_standards().changed(
@@ -216,23 +230,24 @@ class ProductQuerySet(models.QuerySet["Product"]):
         kizami.errors.CatalogueError : the table is not a product
         """
         own = ShopTypeface.objects.values_list("code", flat=True)
-        standards = Standard.objects.now()
-        spec = product_from_table(table, typefaces=tuple(own), bodies=stored_body, standards=standards)
-        if spec.code in _PAGES:
-            raise CatalogueError(
-                f"“{spec.code}” is the name of a page of the Catalogue; choose another code."
-            )
-        held_to = named_of(table, standards)
-        # Of a shop that holds to what ships it is the table alone, as it was before shops had standards.
-        told = [table, held_to] if held_to else table
-        digest = hashlib.sha256(json.dumps(told, sort_keys=True).encode()).hexdigest()
         with transaction.atomic():
+            standards = held_still()
+            spec = product_from_table(table, typefaces=tuple(own), bodies=stored_body, standards=standards)
+            if spec.code in _PAGES:
+                raise CatalogueError(
+                    f"“{spec.code}” is the name of a page of the Catalogue; choose another code."
+                )
+            held_to = named_of(table, standards)
+            # Of a shop that holds to what ships it is the table alone, as it was before shops had standards.
+            told = [table, held_to] if held_to else table
+            digest = hashlib.sha256(json.dumps(told, sort_keys=True).encode()).hexdigest()
             # Two who keep the same product wait for each other here, whether it has a version yet or not.
             with connection.cursor() as cursor:
                 cursor.execute("SELECT pg_advisory_xact_lock(hashtext(%s))", [f"product {spec.code}"])
             newest = self.filter(code=spec.code).order_by("-version").first()
             if newest is not None and newest.digest == digest:
                 return newest
+            _refuse_out_of_use(table, newest)
             self.filter(code=spec.code, is_current=True).update(is_current=False)
             return self.create(
                 code=spec.code,

@@ -31,7 +31,7 @@ from kizami.wording.dates import DATE_FORMS
 from kizami.wording.plan import WordingKind
 from workshop.catalogue.field_words import CALLED, CALLED_OF_KIND, CHOICE_CALLED, MEANS, UNITS
 from workshop.catalogue.kinds_of_tables import KIND_TABLES, ORNAMENT_TABLES, ORNAMENTS
-from workshop.catalogue.models import ShopTypeface, retired_typefaces
+from workshop.catalogue.models import ShopTypeface, codes_held_to, retired_typefaces
 from workshop.standards.models import Standard
 
 __all__ = ["YES_NO", "Known", "ProductField", "fields_of", "known_for", "typeface_names"]
@@ -104,6 +104,11 @@ def _offered_names(table: Mapping[str, Any]) -> dict[str, str]:
     return {code: name for code, name in typeface_names().items() if code not in gone}
 
 
+def out_of_use() -> frozenset[str]:
+    """Processes and materials that come to no other product."""
+    return Standard.objects.out_of_use()
+
+
 def standards_now() -> Standards:
     """What the shop holds to."""
     return Standard.objects.now()
@@ -116,15 +121,18 @@ class Known:
     Attributes
     ----------
     typefaces : names by code
+    out_of_use : processes and materials that no other product may have
     """
 
     typefaces: Mapping[str, str]
     standards: Standards
+    out_of_use: frozenset[str] = frozenset()
 
 
 def known_for(table: Mapping[str, Any]) -> Known:
     """What a product may name: all that is in use, and what it has already."""
-    return Known(typefaces=_offered_names(table), standards=standards_now())
+    gone = out_of_use() - codes_held_to(table)
+    return Known(typefaces=_offered_names(table), standards=standards_now(), out_of_use=gone)
 
 
 def fields_of(table: Mapping[str, Any], known: Known | None = None) -> list[ProductField]:
@@ -142,7 +150,7 @@ def fields_of(table: Mapping[str, Any], known: Known | None = None) -> list[Prod
         *_lettering(table, named),
         *_tables(table, part="", prefix=""),
         *_further(table),
-        *_making(table, named, now),
+        *_making(table, known),
         *_limits(table, now),
     ]
 
@@ -309,12 +317,14 @@ def _further(table: Mapping[str, Any]) -> Iterator[ProductField]:
         yield _field("also.new", "", part="Another area", prefix="", choices=choices)
 
 
-def _making(
-    table: Mapping[str, Any], typefaces: Mapping[str, str], standards: Standards
-) -> Iterator[ProductField]:
+def _making(table: Mapping[str, Any], known: Known) -> Iterator[ProductField]:
     where: dict[str, Any] = {"part": "Making", "prefix": ""}
-    processes = tuple((code, p.name) for code, p in standards.processes.items())
-    materials = tuple((code, m.name) for code, m in standards.materials.items())
+    processes = tuple(
+        (code, p.name) for code, p in known.standards.processes.items() if code not in known.out_of_use
+    )
+    materials = tuple(
+        (code, m.name) for code, m in known.standards.materials.items() if code not in known.out_of_use
+    )
     yield _field("process", table.get("process", ""), choices=processes, **where)
     yield _field("material", table.get("material", ""), choices=materials, **where)
     allowance = table.get("allowance_percent", 0.0)
@@ -323,7 +333,9 @@ def _making(
     yield _field("code_on", table.get("code_on", ""), choices=codes, **where)
     asked: dict[str, Any] = {"part": "A line may ask for", "prefix": "", "is_several": True}
     yield _field("materials", list(table.get("materials", [])), choices=materials, **asked)
-    yield _field("typefaces", list(table.get("typefaces", [])), choices=tuple(typefaces.items()), **asked)
+    yield _field(
+        "typefaces", list(table.get("typefaces", [])), choices=tuple(known.typefaces.items()), **asked
+    )
     logo = "yes" if table.get("takes_logo") else "no"
     yield _field("takes_logo", logo, part="A line may ask for", prefix="", choices=YES_NO)
 

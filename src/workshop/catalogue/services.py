@@ -10,13 +10,13 @@ from django.db import transaction
 from django.db.models import Q
 
 from kizami.cli import catalogue_at
-from kizami.errors import CatalogueError, SurfaceError
+from kizami.errors import SurfaceError
 from kizami.products.product_file import product_tables
 from workshop.cage.readers import look_at_body, look_at_typeface
 from workshop.catalogue.models import Product, ShopTypeface, SuppliedFile
 from workshop.files.models import Kind, StoredFile
 from workshop.standards.models import Standard
-from workshop.standards.services import edition_of, keep_edition
+from workshop.standards.services import keep_edition
 
 __all__ = ["add_shape", "add_typeface", "keep_standard", "products_held_to", "take_products"]
 
@@ -104,9 +104,8 @@ def keep_standard(
         meanwhile; nothing is kept then
     """
     with transaction.atomic():
-        if edition_of(kind, code) != edition:
-            raise CatalogueError("Somebody else changed it meanwhile. It is shown as it stands now.")
-        if keep_edition(kind, code, table, why=why, user=user, retired=retired) is None:
+        kept = keep_edition(kind, code, table, why=why, user=user, retired=retired, edition=edition)
+        if kept is None:
             return None
         return [Product.objects.put(row.table) for row in products_held_to(kind, code)]
 
