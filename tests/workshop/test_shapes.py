@@ -82,8 +82,9 @@ def test_a_piece_is_made_on_a_supplied_shape_from_the_order_list(owner) -> None:
 
 def test_another_place_on_the_shape_is_tried_and_kept(owner_client) -> None:
     address = reverse("catalogue:wall", args=["PEBBLE-FOB"])
-    small = owner_client.get(address, {"blank.radius_mm": "6"}).content.decode()
-    usual = owner_client.get(address).content.decode()
+    samples = reverse("catalogue:more-samples", args=["PEBBLE-FOB"])
+    small = owner_client.get(samples, {"blank.radius_mm": "6"}).content.decode()
+    usual = owner_client.get(samples).content.decode()
     assert small.count('data-fits="yes"') < usual.count('data-fits="yes"')
     assert "three numbers" in owner_client.get(address, {"blank.point": "1 2"}).content.decode()
     owner_client.post(reverse("catalogue:keep-product", args=["PEBBLE-FOB"]), {"blank.point": "26; 15.4; 20"})

@@ -52,8 +52,16 @@ _MOST_ORNAMENTS = 12
 SHORTEST_REASON, _LONGEST_REASON = 8, 160
 
 
-_Material = Annotated[str, Known(more="materials")]
-_Process = Annotated[str, Known(more="processes")]
+def _materials() -> tuple[str, ...]:
+    return tuple(shipped_standards().materials)
+
+
+def _processes() -> tuple[str, ...]:
+    return tuple(shipped_standards().processes)
+
+
+_Material = Annotated[str, Known(_materials, more="materials")]
+_Process = Annotated[str, Known(_processes, more="processes")]
 _Typeface = Annotated[str, Known(shipped_typeface_codes, more="typefaces")]
 _Finish = Annotated[str, StringConstraints(min_length=1, max_length=40)]
 _Colour = Annotated[str, written(r"#[0-9a-f]{6}", "must be a colour such as #1d5c4a")]

@@ -150,7 +150,7 @@ def written(pattern: str, says: str) -> AfterValidator:
 class Known:
     """A word of those that are known when the file is read: codes of typefaces, processes, materials."""
 
-    words: Callable[[], tuple[str, ...]] = tuple
+    words: Callable[[], tuple[str, ...]]
     #: Key of what the reader knows besides, such as the typefaces that a shop added.
     more: str = ""
 
@@ -161,7 +161,7 @@ class Known:
         return core_schema.with_info_plain_validator_function(self._read)
 
     def _read(self, value: Any, info: core_schema.ValidationInfo) -> str:
-        known = (*self.words(), *(info.context or {}).get(self.more, ()))
+        known = dict.fromkeys((*self.words(), *(info.context or {}).get(self.more, ())))
         if not isinstance(value, str) or value not in known:
             raise wrong(f"“{str(value)[:40]}” is none of {', '.join(known)}")
         return value
