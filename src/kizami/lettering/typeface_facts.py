@@ -59,10 +59,7 @@ class TypefaceFacts:
 
         Strokes and gaps grow with the height, so it is the larger of the two quotients.
         """
-        stroke = limits.of("stroke-width", sunk=engraved)
-        by_stroke = stroke / self.thinnest if self.thinnest else 0.0
-        by_gap = limits.of("gap-width") / self.narrowest if self.narrowest else 0.0
-        return max(by_stroke, by_gap)
+        return _lowest_mm(self.thinnest, self.narrowest, limits, engraved=engraved)
 
     def to_table(self) -> dict[str, Any]:
         """As plain data."""
@@ -94,10 +91,14 @@ class WordsHold:
 
     def lowest_height_mm(self, limits: Limits, *, engraved: bool) -> float:
         """The lowest cap height at which every letter of them holds in a process, letter by letter."""
-        return max(
-            limits.of("stroke-width", sunk=engraved) / self.stroke if self.stroke else 0.0,
-            limits.of("gap-width") / self.gap if self.gap else 0.0,
-        )
+        return _lowest_mm(self.stroke, self.gap, limits, engraved=engraved)
+
+
+def _lowest_mm(stroke: float, gap: float, limits: Limits, *, engraved: bool) -> float:
+    """Where a stroke and a gap, as shares of the cap height, both hold; 0 for one that there is not."""
+    by_stroke = limits.of("stroke-width", sunk=engraved) / stroke if stroke else 0.0
+    by_gap = limits.of("gap-width") / gap if gap else 0.0
+    return max(by_stroke, by_gap)
 
 
 def words_hold(text: str, typeface: Typeface) -> WordsHold:
