@@ -276,6 +276,15 @@ document.addEventListener("htmx:timeout", (event) => {
   sayInstead(event, "The answer took too long. What stood here is no longer shown; change a letter to ask again.");
 });
 
+// A word that is offered fills in its field, as if it were typed.
+document.addEventListener("click", (event) => {
+  const offered = event.target instanceof Element ? event.target.closest("[data-fill]") : null;
+  const field = offered && document.getElementById(offered.dataset.fill);
+  if (!field) return;
+  field.value = offered.value;
+  field.dispatchEvent(new Event("input", { bubbles: true }));
+});
+
 // A field that belongs to a choice makes it.
 for (const kind of ["input", "change"]) {
   document.addEventListener(kind, (event) => {

@@ -7,19 +7,23 @@ import zipfile
 
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import transaction
 from django.urls import reverse
+from django.utils import timezone
 from PIL import Image, ImageDraw
 
 from kizami.products.product import Word
+from tests.conftest import make_user
 from workshop.artwork.models import Logo, LogoParcel
 from workshop.files.models import StoredFile
 from workshop.intake import parcels
-from workshop.intake.logos import missing_of, set_threshold, take_logos
+from workshop.intake.logos import Missing, missing_of, set_threshold, take_logos
 from workshop.intake.models import SetAsideRow
 from workshop.intake.parcels import look_at_parcel, send_logos, take_up_parcels
 from workshop.intake.putting_right import set_alias
 from workshop.intake.taking import open_intake, take_list, trial_of
 from workshop.making.keeping import change_wording
+from workshop.making.recording import make_line
 from workshop.making.tasks import make_list
 from workshop.orders.models import OrderLine
 from workshop.orders.stages import Stage
@@ -164,7 +168,7 @@ def test_a_logo_beside_the_list_is_made_at_once_and_a_missing_one_holds_its_line
     assert line("2").stage == Stage.HELD
     assert "Crest.PNG” is not here yet" in line("2").revision.facts["findings"][0]["message"]
     source = line().source
-    assert missing_of(source) == (("Crest.PNG", 1),)
+    assert missing_of(source) == (Missing(name="Crest.PNG", lines=1),)
 
 
 def test_a_logo_that_comes_later_makes_its_lines_again(owner) -> None:
@@ -187,7 +191,56 @@ def test_logos_of_one_source_do_not_serve_another(owner) -> None:
     take_list((HEADER + "A1,1,BADGE-TAG,,Ivy,,,,crest\n").encode(), name="x", user=owner)
     other = Source.objects.create(name="someone else")
     take_logos(other, [("crest.svg", SQUARE)], user=owner)
-    assert missing_of(line().source) == (("crest", 1),)
+    assert missing_of(line().source) == (Missing(name="crest", lines=1),)
+
+
+def test_a_logo_out_of_use_stays_with_what_has_it_and_comes_to_no_other(owner, owner_client) -> None:
+    rows = HEADER + "A1,1,BADGE-TAG,,Ivy,,,,crest\n"
+    taken = take_list(rows.encode(), name="x", user=owner)
+    source = line().source
+    take_logos(source, [("crest.svg", SQUARE)], user=owner)
+    make_list(taken.pk)
+    first, logo = line().revision, Logo.objects.get()
+    page = reverse("intake:logos") + f"?source={source.pk}"
+    use = reverse("intake:logo-use", args=[logo.pk])
+    assert "is out of use" in owner_client.post(use, {"use": "out"}, follow=True).content.decode()
+    assert f"out of use since {timezone.now():%Y-%m-%d}, {owner}" in owner_client.get(page).content.decode()
+
+    # What has it keeps it, also when its words are changed and it is made again.
+    kept = line()
+    kept.wording, kept.edition = "Ivo", kept.edition + 1
+    kept.save()
+    with transaction.atomic():
+        again = make_line(kept, why="other words")
+    assert again.stage == Stage.READY and again.logo_file_id == first.logo_file_id
+    assert missing_of(source) == ()
+
+    # What comes later and names it is held, and says so.
+    later = take_list((rows + "A2,1,BADGE-TAG,,Ada,,,,Crest.SVG\n").encode(), name="x", user=owner)
+    make_list(later.pk)
+    held = OrderLine.objects.get(order="A2")
+    assert held.stage == Stage.HELD and held.revision.logo_file_id is None
+    assert "“Crest.SVG” is out of use" in held.revision.facts["findings"][0]["message"]
+    assert OrderLine.objects.get(order="A1").stage == Stage.READY
+    assert missing_of(source) == (Missing(name="Crest.SVG", lines=1, is_out_of_use=True),)
+
+    # In use again its lines are made with it; a new file of its name brings it into use as well.
+    owner_client.post(use, {"use": "again"})
+    make_list(later.pk)
+    assert OrderLine.objects.get(order="A2").stage == Stage.READY
+    owner_client.post(use, {"use": "out"})
+    take_logos(source, [("crest.svg", ROUND)], user=owner)
+    assert Logo.objects.get().retired_at is None
+
+
+def test_who_may_take_a_logo_out_of_use(client, owner) -> None:
+    source = Source.objects.create(name="s")
+    take_logos(source, [("crest.svg", SQUARE)], user=owner)
+    logo = Logo.objects.get()
+    client.force_login(make_user("Production"))
+    answer = client.post(reverse("intake:logo-use", args=[logo.pk]), {"use": "out"})
+    logo.refresh_from_db()
+    assert answer.status_code == 403 and logo.retired_at is None
 
 
 @pytest.mark.parametrize(

@@ -99,9 +99,24 @@ class Shelf:
     Attributes
     ----------
     files : folded name -> how to get its content and what it is called
+    out_of_use : folded names of those that stand here for nobody any more
     """
 
     files: Mapping[str, Callable[[], tuple[bytes, str, float | None]]] = field(default_factory=dict)
+    out_of_use: frozenset[str] = frozenset()
+
+    def why_not(self, name: str) -> str:
+        """Why there is no logo of this name, in words.
+
+        >>> Shelf(out_of_use=frozenset({"crest"})).why_not("Crest.svg")
+        'The logo “Crest.svg” is out of use; take it into use again, or send another file of that name.'
+        """
+        said = name[:60]
+        if fold_file_name(name) in self.out_of_use:
+            return (
+                f"The logo “{said}” is out of use; take it into use again, or send another file of that name."
+            )
+        return f"The logo “{said}” is not here yet; add the file."
 
     def find(self, name: str) -> Artwork | None:
         """The logo of this file name, or None when it is not here.

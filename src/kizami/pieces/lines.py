@@ -176,9 +176,7 @@ def inputs_of(
             artwork = square_code(settled.wording.text, kind=product.wording.kind.value)
         elif logo and product.takes_logo and logos is not None:
             artwork = logos.find(logo)
-            question = question or (
-                "" if artwork else f"The logo “{logo[:60]}” is not here yet; add the file."
-            )
+            question = question or ("" if artwork else logos.why_not(logo))
     except ArtworkError as error:
         question = question or str(error)
     plan = product.second_plan

@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-
 from django.conf import settings
 from django.db import models
 from django.db.models import Q
 
-from kizami.artwork.shelf import EMPTY_SHELF, Shelf, fold_file_name
+from kizami.artwork.shelf import Shelf, fold_file_name
 from workshop.files.models import StoredFile
 from workshop.sources.models import Source
 
@@ -16,13 +14,9 @@ from workshop.sources.models import Source
 class LogoQuerySet(models.QuerySet["Logo"]):
     """Table-level questions about logos."""
 
-    def shelf(self, source_pk: int, names: Iterable[str]) -> Shelf:
-        """The logos of a source that are called so; the content of each is fetched when it is needed."""
-        folded = {fold_file_name(name) for name in names if name}
-        if not folded:
-            return EMPTY_SHELF
-        rows = self.filter(source=source_pk, folded__in=folded).select_related("file")
-        return Shelf(files={logo.folded: logo.content for logo in rows})
+    def in_use(self) -> LogoQuerySet:
+        """Those that lists may name."""
+        return self.filter(retired_at=None)
 
     def named(self, source_pk: int, name: str) -> Logo | None:
         """The logo of a source that is called so."""
@@ -42,11 +36,23 @@ class Logo(models.Model):
     facts = models.JSONField(default=dict)
     received_at = models.DateTimeField(auto_now=True)
     received_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    #: What has it keeps it; lines that come later and name it are held.
+    retired_at = models.DateTimeField(null=True)
+    retired_by = models.ForeignKey(
+        settings.AUTH_USER_MODEL, null=True, on_delete=models.PROTECT, related_name="+"
+    )
 
     objects = LogoQuerySet.as_manager()
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["source", "folded"], name="logo_once_in_source")]
+        constraints = [
+            models.UniqueConstraint(fields=["source", "folded"], name="logo_once_in_source"),
+            models.CheckConstraint(
+                condition=Q(retired_at=None, retired_by=None)
+                | Q(retired_at__isnull=False, retired_by__isnull=False),
+                name="logo_out_of_use_by_somebody",
+            ),
+        ]
         ordering = ["name"]
 
     def __str__(self) -> str:
@@ -59,6 +65,10 @@ class Logo(models.Model):
     def shelf(self) -> Shelf:
         """A shelf with this logo alone."""
         return Shelf(files={self.folded: self.content})
+
+    def no_shelf(self) -> Shelf:
+        """What a line finds that may not have it any more."""
+        return Shelf(out_of_use=frozenset({self.folded}))
 
 
 class ParcelQuerySet(models.QuerySet["LogoParcel"]):

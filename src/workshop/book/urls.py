@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from django.urls import path
 
-from workshop.book import bundle_views, views
+from workshop.book import bundle_views, lately, views
 
 app_name = "book"
 
@@ -14,6 +14,7 @@ urlpatterns = [
     path("export.xlsx", views.export, {"kind": "xlsx"}, name="export-xlsx"),
     path("act/", views.act, name="act"),
     path("rail/", views.rail, name="rail"),
+    path("lately/", lately.lately, name="lately"),
     path("rows/", views.rows, name="rows"),
     path("lists/<int:pk>/making/", views.making, name="making"),
     path("bundles/", bundle_views.bundles, name="bundles"),

@@ -15,10 +15,14 @@ from kizami.standards import Standards
 from workshop.catalogue.models import Product, ShopTypeface, stored_body
 from workshop.catalogue.product_fields import Known
 from workshop.catalogue.product_form import changed_table, given_of
+from workshop.catalogue.samples import shown_of
 from workshop.catalogue.telling import refusal_words, refused_at
 from workshop.standards.models import Standard
 
-__all__ = ["refused_for", "spec_of", "trial_table", "without"]
+__all__ = ["LONGEST_SAID", "SAID", "refused_for", "said_in", "spec_of", "trial_table", "without"]
+
+#: Words that are tried beside the values of a product, as requests name them.
+SAID, LONGEST_SAID = "said", 60
 
 
 def spec_of(table: Mapping[str, Any], *, standards: Standards | None = None) -> ProductSpec:
@@ -40,6 +44,11 @@ def trial_table(
     """A product's table with the values on trial."""
     given = {name: several for name, several in given_of(request.GET).items() if name not in apart}
     return changed_table(row.table, given, known=known)
+
+
+def said_in(request: HttpRequest, spec: ProductSpec) -> str:
+    """The words that a product is shown with: those that were typed, or the usual ones."""
+    return request.GET.get(SAID, "").strip()[:LONGEST_SAID] or shown_of(spec)
 
 
 def refused_for(request: HttpRequest, error: KizamiError, table: Mapping[str, Any]) -> HttpResponse:

@@ -32,7 +32,7 @@ from workshop.catalogue.product_fields import Known, ProductField, fields_of, kn
 from workshop.catalogue.product_form import changed_table, given_of
 from workshop.catalogue.samples import sample_laid_out, samples_of, shown_of, strip_of
 from workshop.catalogue.share_views import NAMES_TRIED
-from workshop.catalogue.trial import refused_for, spec_of, trial_table, without
+from workshop.catalogue.trial import LONGEST_SAID, SAID, refused_for, said_in, spec_of, trial_table, without
 from workshop.drawing.turning import colours_of, stand_of
 from workshop.drawing.unrolled import unrolled_areas
 
@@ -67,7 +67,8 @@ _OPEN = ("Blank", "Treatment", "Lettering", "Making")
 def trial_shown(spec: ProductSpec) -> dict[str, Any]:
     """What the page shows of a product: its face, its drawings, and the first samples of the wall."""
     shown_first = sample_laid_out(spec, shown_of(spec))
-    return {**_face(spec, shown_first), **_samples(spec, start=0, fitting=0, first=shown_first)}
+    face = {**_face(spec, shown_first), "longest_said": LONGEST_SAID}
+    return {**face, **_samples(spec, start=0, fitting=0, first=shown_first)}
 
 
 def _face(spec: ProductSpec, shown_first: LaidOut) -> dict[str, Any]:
@@ -108,11 +109,11 @@ def wall(request: HttpRequest, code: str) -> HttpResponse:
     try:
         table = trial_table(request, row, known=known)
         spec = spec_of(table, standards=known.standards)
-        context = {"product": row, **_face(spec, sample_laid_out(spec, shown_of(spec)))}
+        context = {"product": row, **_face(spec, sample_laid_out(spec, said_in(request, spec)))}
     except KizamiError as error:
         return refused_for(request, error, table)
     context["query"] = request.GET.urlencode()
-    given = set(request.GET)
+    given = set(request.GET) - {SAID}
     table = changed_table(row.table, given_of(request.GET), with_gone=True, known=known)
     fields = fields_of(table, known)
     # A kind that has other values than the one before, an area or ornament that came or went, or a measure
@@ -150,9 +151,9 @@ def _trial_spec(request: HttpRequest, row: Product) -> ProductSpec:
 
 
 def _trial(request: HttpRequest, code: str) -> LaidOut:
-    """The shown sample on a product with the values on trial."""
+    """The words that are shown, on a product with the values on trial."""
     spec = _trial_spec(request, current_product(code))
-    return sample_laid_out(spec, shown_of(spec))
+    return sample_laid_out(spec, said_in(request, spec))
 
 
 @require_GET

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 
 from django.contrib.auth.models import User
 from django.db import transaction
-from django.db.models import F
+from django.db.models import F, Q
+from django.utils import timezone
 
 from kizami.artwork.shelf import fold_file_name
 from kizami.errors import ArtworkError
@@ -20,7 +21,16 @@ from workshop.making.many import make_again
 from workshop.orders.models import Event, OrderLine
 from workshop.sources.models import Source
 
-__all__ = ["Taken", "missing_logos", "missing_of", "set_threshold", "take_logos", "unpack"]
+__all__ = [
+    "Missing",
+    "Taken",
+    "missing_logos",
+    "missing_of",
+    "set_in_use",
+    "set_threshold",
+    "take_logos",
+    "unpack",
+]
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -84,6 +94,8 @@ def take_logos(source: Source, files: Iterable[tuple[str, bytes]], *, user: User
                     "name": name[:200],
                     "file": StoredFile.objects.keep(data, Kind.LOGO),
                     "threshold": None,
+                    "retired_at": None,
+                    "retired_by": None,
                     "notes": list(seen.notes),
                     "facts": seen.facts,
                     "received_by": user,
@@ -121,14 +133,48 @@ def set_threshold(logo: Logo, threshold: float | None, *, user: User) -> None:
         _made_with(logo.source, {logo.folded})
 
 
-def missing_logos(source: Source, names: Iterable[str]) -> tuple[tuple[str, int], ...]:
-    """Logos that are named and not on the source's shelf, most wanted first, each with its count."""
+def set_in_use(logo: Logo, is_in_use: bool, *, user: User) -> int:
+    """Take a logo out of use, or into use again; returns how many lines are made again for it.
+
+    Lines that have it keep it. Lines that come later and name it are held until it is in use again.
+    """
+    with transaction.atomic():
+        logo.retired_at, logo.retired_by = (None, None) if is_in_use else (timezone.now(), user)
+        logo.save(update_fields=["retired_at", "retired_by"])
+        what = "into use again" if is_in_use else "out of use"
+        Event.objects.create(who=user, what=f"Took the logo {logo.name} of {logo.source.name} {what}"[:300])
+        return _made_with(logo.source, {logo.folded}) if is_in_use else 0
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Missing:
+    """A logo that is named and not to be had.
+
+    Attributes
+    ----------
+    lines : how many name it
+    is_out_of_use : it is there, and no line may have it any more
+    """
+
+    name: str
+    lines: int
+    is_out_of_use: bool = False
+
+
+def missing_logos(source: Source, names: Iterable[str]) -> tuple[Missing, ...]:
+    """Logos that are named and not to be had on the source's shelf, most wanted first."""
     counts = Counter(name for name in names if name)
-    here = set(Logo.objects.filter(source=source).values_list("folded", flat=True)) if counts else set()
-    return tuple((name, n) for name, n in counts.most_common() if fold_file_name(name) not in here)
+    rows = Logo.objects.filter(source=source).values_list("folded", "retired_at") if counts else ()
+    here = {folded: retired_at is None for folded, retired_at in rows}
+    return tuple(
+        Missing(name=name, lines=lines, is_out_of_use=fold_file_name(name) in here)
+        for name, lines in counts.most_common()
+        if not here.get(fold_file_name(name), False)
+    )
 
 
-def missing_of(source: Source) -> tuple[tuple[str, int], ...]:
-    """Logos that lines on paper wait for."""
+def missing_of(source: Source) -> tuple[Missing, ...]:
+    """Logos that lines on paper wait for; those that were made with one wait for none."""
     named = OrderLine.objects.filter(source=source, under_way__lt=F("quantity")).exclude(logo="")
-    return missing_logos(source, named.values_list("logo", flat=True))
+    waiting = named.filter(Q(revision=None) | Q(revision__logo_file=None))
+    return missing_logos(source, waiting.values_list("logo", flat=True))

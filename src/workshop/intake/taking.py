@@ -32,7 +32,7 @@ from workshop.cage.readers import table_in
 from workshop.catalogue.models import Product
 from workshop.files.models import Kind, StoredFile
 from workshop.intake.earlier import with_earlier_words
-from workshop.intake.logos import missing_logos
+from workshop.intake.logos import Missing, missing_logos
 from workshop.intake.models import Intake, Question, SetAsideRow
 from workshop.intake.reading import column_names, columns_of, rule_of, rule_table, table_of
 from workshop.jobs.queue import defer_making
@@ -78,7 +78,7 @@ class Trial:
     simple, asked : the changed lines: those that are changed at once, those that are asked about
     set_aside : rows that can't be read
     unchanged : number of rows that say what is known already
-    missing_logos : logos that the list names and that are not here, each with its number of rows
+    missing_logos : logos that the list names and that are not to be had
     notes : what was assumed of its rows
     """
 
@@ -91,7 +91,7 @@ class Trial:
     asked: tuple[Asked, ...]
     set_aside: tuple[SetAside, ...]
     unchanged: int = 0
-    missing_logos: tuple[tuple[str, int], ...] = ()
+    missing_logos: tuple[Missing, ...] = ()
     notes: tuple[str, ...] = ()
 
     @property

@@ -19,6 +19,7 @@ urlpatterns = [
     path("logos/", word_views.logos, name="logos"),
     path("logos/<int:pk>/trial/", word_views.logo_trial, name="logo-trial"),
     path("logos/<int:pk>/threshold/", word_views.logo_threshold, name="logo-threshold"),
+    path("logos/<int:pk>/use/", word_views.logo_use, name="logo-use"),
     path("questions/<int:pk>/", views.answer, name="answer"),
     path("trial/<int:pk>/", views.trial, name="trial"),
     path("trial/<int:pk>/reading/", views.reading, name="reading"),

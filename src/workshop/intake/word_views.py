@@ -7,6 +7,7 @@ from urllib.parse import quote
 from django.contrib import messages
 from django.core.paginator import Paginator
 from django.db import transaction
+from django.db.models import F
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
@@ -21,7 +22,7 @@ from workshop.artwork.models import Logo
 from workshop.catalogue.models import Product
 from workshop.intake.forms import LogosForm
 from workshop.intake.logo_trial import tried_on
-from workshop.intake.logos import missing_of, set_threshold
+from workshop.intake.logos import missing_of, set_in_use, set_threshold
 from workshop.intake.parcels import lately_sent, send_logos
 from workshop.orders.models import Event
 from workshop.sources.models import Source
@@ -102,7 +103,9 @@ def logos(request: HttpRequest) -> HttpResponse:
             send_logos(source, form.content(), user=request.user)  # type: ignore[arg-type]
             return redirect(f"{reverse('intake:logos')}?source={source.pk}")
         messages.error(request, "Choose one or more files.")
-    rows = Logo.objects.filter(source=source).order_by("name")
+    # Those in use first: the others are looked for when somebody asks for one.
+    rows = Logo.objects.filter(source=source).select_related("retired_by")
+    rows = rows.order_by(F("retired_at").desc(nulls_first=True), "name")
     parcels = lately_sent(source) if source is not None else []
     page = Paginator(rows, _LOGOS_SHOWN).get_page(request.GET.get("page"))
     context = {
@@ -168,4 +171,18 @@ def logo_threshold(request: HttpRequest, pk: int) -> HttpResponse:
         return redirect(
             f"{reverse('intake:logo-trial', args=[logo.pk])}?product={quote(request.POST['trial'])}"
         )
+    return redirect(f"{reverse('intake:logos')}?source={logo.source_id}")
+
+
+@require_POST
+def logo_use(request: HttpRequest, pk: int) -> HttpResponse:
+    """Take a logo out of use, or into use again."""
+    logo = get_object_or_404(Logo.objects.select_related("source"), pk=pk)
+    is_in_use = request.POST.get("use") == "again"
+    lines = set_in_use(logo, is_in_use, user=request.user)  # type: ignore[arg-type]
+    if not is_in_use:
+        said = f"{logo.name} is out of use. Lines that have it keep it; others that name it are held."
+    else:
+        said = f"{logo.name} is in use again" + (f"; {lines} lines are made with it." if lines else ".")
+    messages.success(request, said)
     return redirect(f"{reverse('intake:logos')}?source={logo.source_id}")

@@ -6,7 +6,6 @@ from typing import Any
 
 from django.contrib.auth.models import User
 
-from kizami.artwork.shelf import EMPTY_SHELF
 from kizami.checks.cases import finding
 from kizami.checks.finding import Level, finding_table
 from kizami.drawing.strip import strip_drawing, strips_drawing
@@ -48,8 +47,7 @@ def make_line(
     reason : why it is made although checks fail
     """
     share_height(line)
-    logo = Logo.objects.named(line.source_id, line.logo) if line.logo else None
-    shelf = logo.shelf() if logo is not None else EMPTY_SHELF
+    logo, shelf = line.logo_of(line.state)
     inputs = line.state.to_inputs(logos=shelf, height_cap_mm=line.set_height_mm)
     made = make_piece(inputs)
     remedy = taken_by_itself(inputs, made) if not reason else None

@@ -10,7 +10,9 @@ from launch.state import Role
 __all__ = ["ON_RECORD", "give_rights"]
 
 #: What was once written stays as it was written: no right to change it or take it away.
-ON_RECORD = ("orders_event", "making_revision", "making_finding", "people_peopleevent")
+ON_RECORD = (
+    "orders_event", "making_revision", "making_finding", "people_peopleevent", "stations_stationchange",
+)  # fmt: skip
 _READ_ONLY = ("django_migrations",)
 
 

@@ -15,7 +15,7 @@ from django.db.models.functions import Abs
 from django.urls import reverse
 from django.utils import timezone
 
-from kizami.artwork.shelf import EMPTY_SHELF
+from kizami.artwork.shelf import EMPTY_SHELF, Shelf, fold_file_name
 from kizami.pieces.comparing import Received, received_of
 from kizami.pieces.inputs import Inputs
 from kizami.products.product import Product as ProductSpec
@@ -277,8 +277,27 @@ class OrderLine(models.Model):
     def to_inputs(self, state: LineState | None = None) -> Inputs:
         """The core's inputs: as the line is kept, or as somebody would have it."""
         state = self.state if state is None else state
-        logos = Logo.objects.shelf(self.source_id, [state.logo]) if state.logo else EMPTY_SHELF
+        _, logos = self.logo_of(state)
         return state.to_inputs(logos=logos, height_cap_mm=self.set_height_mm)
+
+    def logo_of(self, state: LineState) -> tuple[Logo | None, Shelf]:
+        """The logo that the line is made with, and the shelf on which it is found.
+
+        One that is out of use stays with the lines that were made with it, and comes to no other.
+        """
+        logo = Logo.objects.named(self.source_id, state.logo) if state.logo else None
+        if logo is None:
+            return None, EMPTY_SHELF
+        if logo.retired_at is None or self._has_had(logo):
+            return logo, logo.shelf()
+        return None, logo.no_shelf()
+
+    def _has_had(self, logo: Logo) -> bool:
+        made = self.revision
+        if made is None:
+            # Taken in before, and not made yet. A feed's list grows for a day and says nothing of when.
+            return self.order_list.file_id is not None and self.order_list.received_at < logo.retired_at
+        return made.logo_file_id is not None and fold_file_name(made.logo) == logo.folded
 
     @property
     def is_late(self) -> bool:

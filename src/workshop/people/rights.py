@@ -34,6 +34,7 @@ RIGHTS_OF: dict[str, str] = {
     # the order book
     "book:book": SIGNED_IN,
     "book:rail": SIGNED_IN,
+    "book:lately": SIGNED_IN,
     "book:rows": SIGNED_IN,
     "book:export-csv": "orders.export_customers",
     "book:export-xlsx": "orders.export_customers",
@@ -58,6 +59,7 @@ RIGHTS_OF: dict[str, str] = {
     "intake:logos": _TAKE,
     "intake:logo-trial": _TAKE,
     "intake:logo-threshold": _TAKE,
+    "intake:logo-use": _TAKE,
     "feeds:feeds": SIGNED_IN,
     "feeds:change": "feeds.change_feed",
     # the bench
@@ -96,6 +98,7 @@ RIGHTS_OF: dict[str, str] = {
     "runs:made": "runs.plan_runs",
     "runs:fetch": "orders.download_pieces",
     "runs:fetch-one": "orders.download_pieces",
+    "runs:station-would": "stations.set_station",
     "stations:stations": SIGNED_IN,
     "stations:station": SIGNED_IN,
     "stations:keep": "stations.set_station",

@@ -5,14 +5,15 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
+from django.conf import settings
 from django.db import models
 from django.db.models import Q
 
 from kizami.runs.machine import Machine, machine_from_table, shipped_machines
 from kizami.standards import Standards
-from workshop.standards.models import Standard
+from workshop.standards.models import LONGEST_WHY, Standard
 
-__all__ = ["Station", "table_of"]
+__all__ = ["Station", "StationChange", "table_of"]
 
 
 class StationQuerySet(models.QuerySet["Station"]):
@@ -80,6 +81,31 @@ class Station(models.Model):
         standards : what the shop holds to, where it is known already
         """
         return machine_from_table(self.code, self.table, standards=standards or Standard.objects.now())
+
+
+class StationChange(models.Model):
+    """How a station was set otherwise: what stood before and after, who, when and why; never changed."""
+
+    station = models.ForeignKey(Station, on_delete=models.PROTECT, related_name="changes")
+    #: The edition that it led to.
+    number = models.PositiveIntegerField()
+    before = models.JSONField()
+    after = models.JSONField()
+    retired_before = models.BooleanField()
+    retired = models.BooleanField()
+    why = models.CharField(max_length=LONGEST_WHY)
+    who = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["station", "-number"]
+        constraints = [
+            models.UniqueConstraint(fields=["station", "number"], name="station_change_once"),
+            models.CheckConstraint(condition=~Q(why=""), name="station_change_has_a_reason"),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.station.code}, edition {self.number}"
 
 
 def table_of(machine: Machine) -> dict[str, Any]:

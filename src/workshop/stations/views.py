@@ -15,9 +15,11 @@ from django.views.decorators.http import require_GET, require_POST
 from kizami.errors import RunError
 from kizami.runs.machine import Kind, Work, machine_from_table, shipped_machines
 from kizami.standards import Standards
-from workshop.standards.models import Standard
+from workshop.standards.models import LONGEST_WHY, SHORTEST_WHY, Standard
 from workshop.stations.models import Station, table_of
+from workshop.stations.services import set_station
 from workshop.stations.station_form import OPERATION_FIELDS, fields_of, operations_of, table_from
+from workshop.stations.telling import change_told
 
 
 @require_GET
@@ -47,8 +49,14 @@ def station(request: HttpRequest, code: str) -> HttpResponse:
     return render(request, "stations/station.html", _context(row, row.table))
 
 
-def _context(row: Station, table: dict[str, Any], *, trouble: str = "") -> dict[str, Any]:
+#: So many changes of a station are told, the newest first.
+_MOST_TOLD = 40
+
+
+def _context(row: Station, table: dict[str, Any], *, trouble: str = "", why: str = "") -> dict[str, Any]:
     now = Standard.objects.now()
+    changes = row.changes.select_related("who")[:_MOST_TOLD]
+    ships = shipped_machines().get(row.code)
     return {
         "place": "stations",
         "station": row,
@@ -61,12 +69,18 @@ def _context(row: Station, table: dict[str, Any], *, trouble: str = "") -> dict[
         "processes": now.processes.values(),
         "materials": now.materials.values(),
         "trouble": trouble,
+        "why": why,
+        "shortest": SHORTEST_WHY,
+        "longest": LONGEST_WHY,
+        "changes": [(change, change_told(change, now)) for change in changes],
+        "ships": ships is not None and row.simulated,
     }
 
 
 @require_POST
 def keep(request: HttpRequest, code: str) -> HttpResponse:
     """Keep what was typed, or say what is wrong with it and keep it in the form."""
+    why = request.POST.get("why", "")[:LONGEST_WHY]
     with transaction.atomic():
         row = get_object_or_404(Station.objects.select_for_update(), code=code)
         if request.POST.get("edition") != str(row.edition):
@@ -76,15 +90,16 @@ def keep(request: HttpRequest, code: str) -> HttpResponse:
             now = Standard.objects.now()
             table = table_from(request.POST, row.table, now)
             machine = machine_from_table(row.code, table, standards=now)
+            is_changed = set_station(
+                row, table_of(machine), retired="retired" in request.POST, why=why, user=request.user
+            )  # type: ignore[arg-type]
         except (RunError, ValueError) as error:
-            typed = _typed(request.POST, row.table)
-            return render(
-                request, "stations/station.html", _context(row, typed, trouble=str(error)), status=422
-            )
-        row.table, row.edition = table_of(machine), row.edition + 1
-        row.retired = "retired" in request.POST
-        row.save()
-    messages.success(request, f"{row.name} is kept. Runs that are laid out already stay as they were.")
+            context = _context(row, _typed(request.POST, row.table), trouble=str(error), why=why)
+            return render(request, "stations/station.html", context, status=422)
+    if is_changed:
+        messages.success(request, f"{row.name} is kept. Runs that are laid out already stay as they were.")
+    else:
+        messages.success(request, f"{row.name} is as it was.")
     return redirect("stations:station", code=row.code)
 
 

@@ -8,6 +8,8 @@ import pytest
 import shapely
 from django.urls import reverse
 
+from kizami.runs.machine import shipped_machines
+from kizami.standards import shipped_standards
 from tests.workshop.lists import HEADER
 from tests.workshop.runs.acts import change, lay, move
 from workshop.intake.taking import take_list
@@ -18,7 +20,9 @@ from workshop.runs.models import Remnant, Run
 from workshop.runs.releasing import release_run
 from workshop.runs.remnants import free_remnants
 from workshop.runs.rows import outline_on_map
-from workshop.stations.models import Station
+from workshop.stations.models import Station, StationChange, table_of
+from workshop.stations.station_form import OPERATION_FIELDS, fields_of
+from workshop.stations.telling import change_told
 
 pytestmark = pytest.mark.django_db
 
@@ -34,13 +38,17 @@ def test_stations_are_set_and_what_is_wrong_is_said(ready: None, owner_client) -
         "operation_work": ["cut", ""], "operation_name": ["Kontur", ""], "operation_colour": ["#00FF00", "#16201c"],
         "operation_material": ["", ""], "operation_power_percent": ["55", "50"], "operation_thickness_mm": ["3", ""],
         "operation_speed_mm_s": ["12", "20"], "operation_passes": ["2", "1"], "operation_focus_mm": ["-0.5", ""],
-        "operation_spacing_mm": ["0.1", ""],
+        "operation_spacing_mm": ["0.1", ""], "why": "New lens, twelve test cuts",
     }  # fmt: skip
     keep = reverse("stations:keep", args=["LASER-1"])
     assert owner_client.post(keep, {**sent, "margin_mm": "150"}).status_code == 422
     assert "is no number" in owner_client.post(keep, {**sent, "kerf_mm": "wide"}).content.decode()
+    refused = owner_client.post(keep, {**sent, "why": " new  "})
+    assert refused.status_code == 422 and "why it is set otherwise" in refused.content.decode()
+    # What was typed stays in the form.
+    assert 'value="200,5"' in refused.content.decode()
     station.refresh_from_db()
-    assert station.table == table
+    assert station.table == table and not StationChange.objects.exists()
     owner_client.post(keep, sent)
     station.refresh_from_db()
     machine = station.to_machine()
@@ -48,6 +56,87 @@ def test_stations_are_set_and_what_is_wrong_is_said(ready: None, owner_client) -
     (cut,) = machine.operations
     assert (cut.name, cut.colour, cut.passes, cut.focus_mm) == ("Kontur", "#00ff00", 2, -0.5)
     assert "while you had it open" in owner_client.post(keep, sent).content.decode()
+
+
+def _sent(station: Station, **typed: object) -> dict[str, object]:
+    """The form of a station as its page sends it."""
+    table = station.table
+    rows = table["operations"]
+    return {
+        "edition": station.edition, "name": table["name"], "processes": table["processes"],
+        "materials": table["materials"], **{f"bed_{a}": v for a, v in zip("xyz", table["bed_mm"], strict=True)},
+        **{field.key: table[field.key] for field, _ in fields_of(table)},
+        **{f"operation_{key}": [row[key] for row in rows] for key, _, _ in OPERATION_FIELDS}, **typed,
+    }  # fmt: skip
+
+
+def test_who_set_a_station_and_why_stands_on_its_page_for_good(ready: None, owner_client) -> None:
+    station = Station.objects.get(code="FLASK-1")
+    keep = reverse("stations:keep", args=["FLASK-1"])
+    page = owner_client.get(reverse("stations:station", args=["FLASK-1"])).content.decode()
+    assert "As it ships: common practice, no source" in page
+    # Kept as it is, it needs no reason and makes no entry.
+    owner_client.post(keep, _sent(station))
+    station.refresh_from_db()
+    assert station.edition == 1 and not StationChange.objects.exists()
+    sprue = station.table["sprue_mm"]
+    owner_client.post(keep, _sent(station, sprue_mm="7", bed_z="99", why="Shrinkage in the <last> tree"))
+    station.refresh_from_db()
+    owner_client.post(keep, _sent(station, retired="on", why="The furnace is being relined"))
+    page = owner_client.get(reverse("stations:station", args=["FLASK-1"])).content.decode()
+    told = re.findall(r"data-change>(.*?)</li>", page, re.DOTALL)
+    assert len(told) == 2
+    assert "out of use" in told[0] and "The furnace is being relined" in told[0] and "edition 3" in told[0]
+    assert (
+        f"sprue, diameter 7 instead of {sprue:g} mm" in told[1] and "Shrinkage in the &lt;last&gt;" in told[1]
+    )
+    assert "by 99 instead of" in told[1] and "bench" not in told[1]
+    # It is what the database keeps as well, in the order of its editions.
+    assert [(c.number, c.retired) for c in StationChange.objects.all()] == [(3, True), (2, False)]
+
+
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [
+        ({"name": "Front laser"}, "called Front laser"),
+        ({"kerf_mm": 0.25}, "width of a cut 0.25 instead of 0.15 mm"),
+        ({"tabs": 3}, "holding tabs a piece 3 instead of 0"),
+        ({"materials": []}, "takes any material"),
+        ({"processes": ["laser-ply", "resin"]}, "makes Resin print"),
+        ({"operations": []}, "is gone"),
+    ],
+    ids=lambda value: value if isinstance(value, str) else "",
+)
+def test_every_kind_of_change_is_told(db, change: dict[str, object], said: str) -> None:
+    before = {**table_of(shipped_machines()["LASER-1"]), "kerf_mm": 0.15, "tabs": 0}
+    row = StationChange(before=before, after={**before, **change}, retired=False, retired_before=False)
+    assert any(said in one for one in change_told(row, shipped_standards()))
+    same = StationChange(before=before, after=before, retired=False, retired_before=False)
+    assert change_told(same, shipped_standards()) == []
+
+
+def test_what_a_change_would_do_to_ready_pieces_is_said_before_it_is_kept(
+    ready: None, owner_client, django_assert_max_num_queries
+) -> None:
+    def would(code: str, **typed: object) -> str:
+        station = Station.objects.get(code=code)
+        with django_assert_max_num_queries(25):
+            answer = owner_client.post(reverse("runs:station-would", args=[code]), _sent(station, **typed))
+        return " ".join(re.sub(r"<[^>]+>", " ", answer.content.decode()).split())
+
+    assert "9 ready pieces would go where they go now" in would("RESIN-1")
+    low = would("RESIN-1", bed_z="0.5")
+    assert "would wait instead of going to RESIN-1" in low and "0.5 mm" in low and "P1" in low
+    assert "would wait instead of going to LASER-1" in would("LASER-1", retired="on")
+    assert "This can’t be kept" in would("LASER-1", margin_mm="900")
+    # Nothing was kept by asking, and a second station takes over what the first gives up.
+    assert not StationChange.objects.exists()
+    owner_client.post(reverse("stations:add"), {"code": "LASER-9", "kind": "sheet"})
+    assert "would go to LASER-9 instead of LASER-1" in would("LASER-1", retired="on")
+    # One that is out of use and comes back takes its pieces again.
+    Station.objects.filter(code="LASER-9").update(retired=True)
+    Station.objects.filter(code="LASER-1").update(retired=True)
+    assert "would go to LASER-9, which wait now" in would("LASER-9")
 
 
 def test_a_station_is_added_once(ready: None, owner_client) -> None:
