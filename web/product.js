@@ -62,6 +62,31 @@ document.addEventListener("click", (event) => {
   if (target?.closest("[data-close-choices]")) document.getElementById("choices").replaceChildren();
 });
 
+// Only what differs from the product as it is kept is sent, so that addresses stay short.
+function isTouched(control) {
+  if (control.localName === "select") {
+    const usual = [...control.options].findIndex((option) => option.defaultSelected);
+    return control.selectedIndex !== Math.max(usual, 0);
+  }
+  if (control.type === "checkbox") return control.checked !== control.defaultChecked;
+  return control.value !== control.defaultValue;
+}
+document.addEventListener("htmx:configRequest", (event) => {
+  const { formData, verb } = event.detail;
+  if (verb !== "get" || !form()) return;
+  const controls = grouped(form().elements);
+  for (const name of new Set(formData.keys())) {
+    const named = controls.get(name);
+    if (!named || document.querySelector(`[data-on-trial="${CSS.escape(name)}"]`)) continue;
+    if (!named.some((one) => "sent" in one.dataset || isTouched(one))) formData.delete(name);
+  }
+});
+function grouped(elements) {
+  const found = new Map();
+  for (const one of elements) found.set(one.name, [...(found.get(one.name) ?? []), one]);
+  return found;
+}
+
 // What was refused is said at the top and marked where it was typed.
 function mark() {
   for (const one of document.querySelectorAll("[aria-invalid]")) one.removeAttribute("aria-invalid");

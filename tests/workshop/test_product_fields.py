@@ -11,19 +11,21 @@ from hypothesis import strategies as st
 
 from kizami.checks.finding import Level
 from kizami.errors import CatalogueError, KizamiError
+from kizami.lettering.shipped import shipped_typefaces
 from kizami.pieces.forecast import tried
 from kizami.products.lettering_tables import ArrangementTable, FitTable, SoundnessTable, WordingTable
 from kizami.products.product_file import product_from_table
 from kizami.products.product_tables import ProductTable
 from kizami.products.starting import starting_products
 from kizami.standards import shipped_standards
-from workshop.catalogue.product_fields import Known, ProductField, fields_of
+from workshop.catalogue.field import ProductField
+from workshop.catalogue.product_fields import Known, fields_of
 from workshop.catalogue.product_form import changed_table
 from workshop.catalogue.telling import refusal_words, refused_at
 from workshop.catalogue.trial_views import trial_shown
 
 KINDS = starting_products()
-TYPEFACES = {"noto-sans-bold": "Noto Sans Bold", "pacifico": "Pacifico"}
+TYPEFACES = {code: typeface.name for code, typeface in shipped_typefaces().items()}
 KNOWN = Known(typefaces=TYPEFACES, standards=shipped_standards())
 TAG = KINDS["TAG"]
 
@@ -199,15 +201,71 @@ def test_every_key_of_a_products_tables_has_a_field_but_what_is_drawn_in_the_fil
         for key in table.model_fields
         if f"{prefix}.{key}" not in names and key not in ("shape", "turn")
     }
-    assert missing == {
-        "arrangement.features", "wording.day_first", "wording.decimals",
-    }  # fmt: skip
+    # Those that only a date and a place have.
+    assert missing <= {"wording.day_first", "wording.decimals"}
     own = (
         set(ProductTable.model_fields)
         - names
         - {*tables, "blank", "treatment", "also", "ornaments", "limits"}
     )
-    assert own - {"area", "size_system"} == {"code", "name", "colours", "finish", "finishes"}
+    assert own - {"area", "size_system"} == {"code", "colours"} and "colours.two" in names
+
+
+def test_two_colours_come_together_and_go_together() -> None:
+    assert "colours.body" not in {one.name for one in fields_of(TAG, KNOWN)}
+    two = changed_table(TAG, {"colours.two": "yes"})
+    assert set(two["colours"]) == {"body", "lettering"} and field(two, "colours.body").is_colour
+    # As a page sends it when both are there already.
+    red = changed_table(two, {"colours.two": "yes", "colours.body": "#C0341D"})
+    assert red["colours"] == {**two["colours"], "body": "#c0341d"}
+    assert product_from_table(red).body_colour == "#c0341d"
+    assert changed_table(red, {"colours.two": "no", "colours.body": "#C0341D"}) == TAG
+    with pytest.raises(CatalogueError, match="colour"):
+        product_from_table(changed_table(two, {"colours.body": "red"}))
+
+
+def test_finishes_are_words_of_the_shops_own() -> None:
+    several = changed_table(TAG, {"finish": "bright", "finishes": " blackened, rose ,, blackened\nmatt"})
+    assert several["finishes"] == ["blackened", "rose", "matt"]
+    assert field(several, "finishes").as_list == "blackened, rose, matt"
+    spec = product_from_table(several)
+    assert (spec.finish, spec.finishes) == ("bright", ("blackened", "rose", "matt"))
+    assert product_from_table(changed_table(several, {"finishes": ""})).finishes == ()
+    # Words as many and as long as anybody may send them are bounded or refused, never a crash.
+    product_from_table(changed_table(TAG, {"finishes": ",".join(f"{n}{'x' * 90}" for n in range(90))}))
+
+
+def test_a_typefaces_other_forms_are_ticked_and_draw_otherwise() -> None:
+    features = field(TAG, "arrangement.features")
+    assert ("smcp", "small capitals for small letters") in features.choices and features.is_several
+    small = changed_table(TAG, {"arrangement.features": ["", "smcp", "onum"]})
+    assert small["arrangement"]["features"] == {"smcp": 1, "onum": 1}
+    plain, other = (tried(product_from_table(t), "Ida 27").layout.outlines for t in (TAG, small))
+    assert not plain.equals_exact(other, 1e-6)
+    assert changed_table(small, {"arrangement.features": [""]})["arrangement"]["features"] == {}
+    # What the file asks for besides stays on the list and stays as it is when it is sent back.
+    file = {**TAG, "arrangement": {"features": {"liga": 0, "smcp": 1}}}
+    asked = field(file, "arrangement.features")
+    assert asked.value == ["liga=0", "smcp"] and ("liga=0", "liga=0") in asked.choices
+    assert changed_table(file, {"arrangement.features": ["", "liga=0", "smcp"]}) == file
+    with pytest.raises(CatalogueError, match="four-letter"):
+        product_from_table(changed_table(TAG, {"arrangement.features": ["no such"]}))
+
+
+def test_which_number_of_a_date_is_the_day_is_said_or_asked_about() -> None:
+    date = changed_table(TAG, {"wording.kind": "date"})
+    assert field(date, "wording.day_first").value == ""
+    for word, value in (("day", True), ("month", False)):
+        said = changed_table(date, {"wording.day_first": word})
+        assert said["wording"]["day_first"] is value and field(said, "wording.day_first").value == word
+        assert changed_table(said, {"wording.day_first": ""})["wording"] == date["wording"]
+    place = changed_table(TAG, {"wording.kind": "coordinates"})
+    assert product_from_table(changed_table(place, {"wording.decimals": "2"})).wording.decimals == 2
+
+
+def test_what_people_call_it_is_changed_and_its_code_stays() -> None:
+    assert product_from_table(changed_table(TAG, {"name": "Harbour tag"})).name == "Harbour tag"
+    assert "code" not in {one.name for one in fields_of(TAG, KNOWN)}
 
 
 @pytest.mark.parametrize(

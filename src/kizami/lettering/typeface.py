@@ -163,6 +163,12 @@ class Typeface:
         """The file's tables, for what only they know: names, embedding rights."""
         return self._font
 
+    @property
+    def substitutions(self) -> frozenset[str]:
+        """Tags of the features by which it sets other glyphs."""
+        found = self._font["GSUB"].table.FeatureList if "GSUB" in self._font else None
+        return frozenset(record.FeatureTag for record in found.FeatureRecord) if found else frozenset()
+
     def has_feature(self, tag: str) -> bool:
         """Whether the typeface reacts to an OpenType feature, such as “smcp”."""
         return any(

@@ -14,9 +14,13 @@ from workshop.catalogue.models import current_product
 from workshop.catalogue.portions import counted, next_portion
 from workshop.catalogue.product_fields import fields_of
 from workshop.catalogue.product_form import changed_table, given_of
-from workshop.catalogue.samples import sample_laid_out, shown_of, strip_of
+from workshop.catalogue.samples import sample_laid_out, strip_of
 from workshop.catalogue.telling import refusal_words
-from workshop.catalogue.trial import refused_for, spec_of, trial_table, without
+from workshop.catalogue.trial import refused_for, said_in, spec_of, trial_table, without
+from workshop.catalogue.trial_views import cut_drawing
+
+#: Room for a piece cut through.
+_CUT_PX = (300.0, 110.0)
 
 
 @require_GET
@@ -39,7 +43,10 @@ def choices(request: HttpRequest, code: str) -> HttpResponse:
         said = {"value": value, "label": label, "is_chosen": value == field.value}
         try:
             spec = spec_of(changed_table(row.table, {**given, name: [value]}))
-            return said | {"strip": strip_of(sample_laid_out(spec, shown_of(spec)))}
+            laid_out = sample_laid_out(spec, said_in(request, spec))
+            if field.is_cut:
+                return said | {"cut": cut_drawing(laid_out, px=_CUT_PX)}
+            return said | {"strip": strip_of(laid_out)}
         except KizamiError as error:
             return said | {"refused": refusal_words(error)}
 

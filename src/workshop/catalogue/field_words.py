@@ -123,6 +123,15 @@ CALLED: dict[str, tuple[str, str]] = {
     "allowance_percent": ("larger for shrinkage by", "%"),
     "code_on": ("ticket code while made", ""),
     "takes_logo": ("a logo", ""),
+    "finish": ("usual finish", ""),
+    "finishes": ("finishes, with commas", ""),
+    "name": ("for people", ""),
+    "two": ("in two colours", ""),
+    "colours.body": ("colour of the piece", ""),
+    "colours.lettering": ("colour of the letters", ""),
+    "features": ("the typeface’s other forms", ""),
+    "day_first": ("of 03/04/2027 comes", ""),
+    "decimals": ("decimals of a place", ""),
 }
 
 #: The same where one key is another thing on another blank, by its kind or the outer side of a band.

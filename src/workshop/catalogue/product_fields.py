@@ -1,12 +1,12 @@
 """The fields of a product's table as its page shows them: by parts, in the words of the trade.
 
-They are read off the tables of the core, so that a key which is new there is a field here. What no field can
-show, such as drawn outlines and features of typefaces, is changed in the product's file.
+They are read off the tables of the core, so that a key which is new there is a field here; those that hold
+no word, number or place stand in `fields_apart`. Lines drawn point by point alone are changed in the file.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -29,65 +29,20 @@ from kizami.sizes import SizeSystem
 from kizami.standards import MOST_LIMIT, Standards, flat_limits
 from kizami.wording.dates import DATE_FORMS
 from kizami.wording.plan import WordingKind
-from workshop.catalogue.field_words import CALLED, CALLED_OF_KIND, CHOICE_CALLED, MEANS, UNITS
+from workshop.catalogue.field import YES_NO, ProductField, choices_of, field_of
+from workshop.catalogue.field_words import CALLED_OF_KIND
+from workshop.catalogue.fields_apart import (
+    colour_fields,
+    date_fields,
+    feature_field,
+    finish_fields,
+    name_field,
+)
 from workshop.catalogue.kinds_of_tables import KIND_TABLES, ORNAMENT_TABLES, ORNAMENTS
 from workshop.catalogue.models import ShopTypeface, codes_held_to, retired_typefaces
 from workshop.standards.models import Standard
 
-__all__ = ["YES_NO", "Known", "ProductField", "fields_of", "known_for", "typeface_names"]
-
-YES_NO = (("no", "no"), ("yes", "yes"))
-#: Fields whose choices are seen on the face, by what their names begin with.
-_DRAWN = ("blank.", "area", "typeface", "arrangement.", "soundness.", "wording.kind", "wording.date_form")
-_NOT_DRAWN = ("arrangement.direction", "blank.follow_edges", "arrangement.turn.when_wide")
-
-
-@dataclass(frozen=True, kw_only=True, slots=True)
-class ProductField:
-    """One value.
-
-    Attributes
-    ----------
-    name : of the form field: where it stands in the table, and its key
-    part, label, unit, means : for people
-    value : as it stands; of several words a list
-    choices : (value, label) for words; empty for numbers
-    is_number, is_vector, is_text, is_several, is_ordered : how it is filled in; several words by ticks, or in
-        an order
-    low, high : bounds of a number
-    """
-
-    name: str
-    part: str
-    label: str
-    unit: str
-    value: Any
-    means: str = ""
-    choices: tuple[tuple[str, str], ...] = ()
-    is_number: bool = False
-    is_vector: bool = False
-    is_text: bool = False
-    is_several: bool = False
-    is_ordered: bool = False
-    low: float = 0.0
-    high: float = 0.0
-
-    @property
-    def is_measure(self) -> bool:
-        """A length that has a place in the drawings of the piece."""
-        return self.is_number and self.name.startswith(("blank.", "treatment."))
-
-    @property
-    def is_drawn(self) -> bool:
-        """Its choices look different, so that each can be drawn."""
-        is_choice = bool(self.choices) and not self.name.endswith(".new")
-        return is_choice and self.name.startswith(_DRAWN) and self.name not in _NOT_DRAWN
-
-    @property
-    def in_order(self) -> list[tuple[int, str]]:
-        """One place for each word that could be chosen, with the words that are; counted from one."""
-        chosen = [*self.value, *[""] * (len(self.choices) - len(self.value))]
-        return list(enumerate(chosen, start=1))
+__all__ = ["Known", "fields_of", "known_for", "typeface_names"]
 
 
 def typeface_names() -> dict[str, str]:
@@ -148,29 +103,14 @@ def fields_of(table: Mapping[str, Any], known: Known | None = None) -> list[Prod
         *_blank(table),
         *_treatment(table),
         *_lettering(table, named),
-        *_tables(table, part="", prefix=""),
-        *_further(table),
+        *_tables(table, named, part="", prefix=""),
+        *_further(table, named),
         *_making(table, known),
+        *finish_fields(table),
+        *colour_fields(table),
+        name_field(table),
         *_limits(table, now),
     ]
-
-
-def _field(key: str, value: Any, *, part: str, prefix: str, **more: Any) -> ProductField:
-    words = key.split("_")
-    unit = UNITS.get(words[-1], "")
-    label = " ".join(words[:-1] if unit else words)
-    # A height of letters, one of the blank and one of an ornament are three things.
-    where = prefix.rstrip(".").split(".")
-    table = next((step for step in reversed(where) if step and not step.isdigit()), "")
-    label, unit = CALLED.get(f"{table}.{key}", CALLED.get(key, (label, unit)))
-    means = MEANS.get(f"{table}.{key}", MEANS.get(key, ""))
-    return ProductField(
-        name=f"{prefix}{key}", part=part, label=label, unit=unit, value=value, means=means, **more
-    )
-
-
-def _named(words: Sequence[str]) -> tuple[tuple[str, str], ...]:
-    return tuple((word, CHOICE_CALLED.get(word, word)) for word in words)
 
 
 def _keys(kind: type[Table], table: Mapping[str, Any], *, part: str, prefix: str) -> Iterator[ProductField]:
@@ -179,7 +119,7 @@ def _keys(kind: type[Table], table: Mapping[str, Any], *, part: str, prefix: str
         shown = _of_key(key, table.get(key.name, key.usual))
         if shown is not None:
             value, more = shown
-            yield _field(key.name, value, part=part, prefix=prefix, **more)
+            yield field_of(key.name, value, part=part, prefix=prefix, **more)
 
 
 def _of_key(key: Key, value: Any) -> tuple[Any, dict[str, Any]] | None:
@@ -189,14 +129,14 @@ def _of_key(key: Key, value: Any) -> tuple[Any, dict[str, Any]] | None:
         case KeyKind.NUMBER:
             return value, {"is_number": True, "low": key.low, "high": key.high}
         case KeyKind.WORD:
-            return value, {"choices": _named(key.words)}
+            return value, {"choices": choices_of(key.words)}
         case KeyKind.FLAG:
             return "yes" if value else "no", {"choices": YES_NO}
         case KeyKind.VECTOR:
             return " ".join(f"{c:g}" for c in value), {"is_vector": True}
         case KeyKind.SEVERAL:
             ordered = key.name == "steps"
-            more = {"choices": _named(key.words), "is_several": not ordered, "is_ordered": ordered}
+            more = {"choices": choices_of(key.words), "is_several": not ordered, "is_ordered": ordered}
             return list(value), more
         case KeyKind.TEXT:
             known = {"date_form": tuple((form, form) for form in DATE_FORMS)}.get(key.name)
@@ -216,10 +156,10 @@ def _blank(table: Mapping[str, Any]) -> Iterator[ProductField]:
         yield field if own is None else replace(field, label=own)
     if len(kind.areas) > 1:
         area = table.get("area", kind.areas[0])
-        yield _field("area", area, part="Blank", prefix="", choices=_named(kind.areas))
+        yield field_of("area", area, part="Blank", prefix="", choices=choices_of(kind.areas))
     if "size_system" in table:
-        systems = _named([system.value for system in SizeSystem])
-        yield _field("size_system", table["size_system"], part="Blank", prefix="", choices=systems)
+        systems = choices_of([system.value for system in SizeSystem])
+        yield field_of("size_system", table["size_system"], part="Blank", prefix="", choices=systems)
 
 
 def _treatment(
@@ -230,13 +170,13 @@ def _treatment(
     # A name piece is cut out and nothing else is.
     kinds = tuple(kind for kind in TREATMENT_TABLES if kind != "cut-out")
     if treatment["kind"] in kinds:
-        yield _field("kind", treatment["kind"], choices=_named(kinds), **where)
+        yield field_of("kind", treatment["kind"], choices=choices_of(kinds), **where)
     yield from _keys(TREATMENT_TABLES[treatment["kind"]], treatment, **where)
 
 
 def _lettering(table: Mapping[str, Any], named: Mapping[str, str]) -> Iterator[ProductField]:
     own = tuple(named.items())
-    yield _field("typeface", table.get("typeface", ""), part="Lettering", prefix="", choices=own)
+    yield field_of("typeface", table.get("typeface", ""), part="Lettering", prefix="", choices=own)
     yield from _fit(table, part="Lettering", prefix="")
 
 
@@ -249,7 +189,9 @@ def _fit(table: Mapping[str, Any], *, part: str, prefix: str) -> Iterator[Produc
     yield from (field for field in fields if field.name.rpartition(".")[2] in _HEIGHTS)
 
 
-def _tables(table: Mapping[str, Any], *, part: str, prefix: str) -> Iterator[ProductField]:
+def _tables(
+    table: Mapping[str, Any], named: Mapping[str, str], *, part: str, prefix: str, typeface: str = ""
+) -> Iterator[ProductField]:
     """Fit steps, wording, arrangement and soundness of an area; parts of their own for the product's."""
 
     def where(own: str, key: str) -> dict[str, str]:
@@ -260,17 +202,21 @@ def _tables(table: Mapping[str, Any], *, part: str, prefix: str) -> Iterator[Pro
             yield field
     wording = table.get("wording", {})
     kind = wording.get("kind", WordingKind.AS_WRITTEN.value)
-    kinds = _named([one.value for one in WordingKind])
-    yield _field("kind", kind, choices=kinds, **where("What may stand on it", "wording"))
+    kinds = choices_of([one.value for one in WordingKind])
+    yield field_of("kind", kind, choices=kinds, **where("What may stand on it", "wording"))
     yield from _keys(WordingTable, wording, **where("What may stand on it", "wording"))
+    yield from date_fields(wording, kind, **where("What may stand on it", "wording"))
     arrangement = table.get("arrangement", {})
     yield from _keys(ArrangementTable, arrangement, **where("How it stands", "arrangement"))
     for key in ("shape", "turn"):
         yield from _of_kinds(key, arrangement.get(key, {}), **where("How it stands", f"arrangement.{key}"))
+    typeface = table.get("typeface") or typeface
+    if typeface in named:
+        yield feature_field(arrangement, typeface, **where("How it stands", "arrangement"))
     soundness = table.get("soundness", {})
     yield from _keys(SoundnessTable, soundness, **where("Strokes and loose parts", "soundness"))
     pull = "yes" if table.get("along_pull") else "no"
-    yield _field("along_pull", pull, part=part or "How it stands", prefix=prefix, choices=YES_NO)
+    yield field_of("along_pull", pull, part=part or "How it stands", prefix=prefix, choices=YES_NO)
     yield from _ornaments(table, part=part or "Ornaments", prefix=prefix)
 
 
@@ -279,7 +225,7 @@ def _of_kinds(key: str, table: Mapping[str, Any], *, part: str, prefix: str) -> 
     kind = table.get("kind", KINDS[key][0])
     # What needs a drawn line is drawn in the file.
     kinds = [one for one in KINDS[key] if one != "path" or kind == one]
-    yield _field("kind", kind, part=part, prefix=prefix, choices=_named(kinds))
+    yield field_of("kind", kind, part=part, prefix=prefix, choices=choices_of(kinds))
     yield from _keys(KIND_TABLES[key][kind], table, part=part, prefix=prefix)
 
 
@@ -287,34 +233,36 @@ def _ornaments(table: Mapping[str, Any], *, part: str, prefix: str) -> Iterator[
     rows = table.get("ornaments", [])
     for number, row in enumerate(rows):
         where = {"part": part, "prefix": f"{prefix}ornaments.{number}."}
-        kinds = _named([*ORNAMENTS, "gone"])
-        yield _field("kind", row["kind"], choices=kinds, **where)
+        kinds = choices_of([*ORNAMENTS, "gone"])
+        yield field_of("kind", row["kind"], choices=kinds, **where)
         if row["kind"] != "gone":
             yield from _keys(ORNAMENT_TABLES[row["kind"]], row, **where)
-    yield _field("ornaments.new", "", part=part, prefix=prefix, choices=(("", "none"), *_named(ORNAMENTS)))
+    yield field_of(
+        "ornaments.new", "", part=part, prefix=prefix, choices=(("", "none"), *choices_of(ORNAMENTS))
+    )
 
 
-def _further(table: Mapping[str, Any]) -> Iterator[ProductField]:
+def _further(table: Mapping[str, Any], named: Mapping[str, str]) -> Iterator[ProductField]:
     """Further areas, each a part of the form, and one more where there is an area for it."""
     rows = table.get("also", [])
     for number, row in enumerate(rows):
         where = {"part": f"Also on the {row['area']}", "prefix": f"also.{number}."}
-        carried = _named([*(one.value for one in Carries), "gone"])
-        yield _field("carries", row["carries"], choices=carried, **where)
+        carried = choices_of([*(one.value for one in Carries), "gone"])
+        yield field_of("carries", row["carries"], choices=carried, **where)
         if row["carries"] == "gone":
             continue
         if row["carries"] == Carries.FIXED.value:
-            yield _field("text", row.get("text", ""), is_text=True, **where)
+            yield field_of("text", row.get("text", ""), is_text=True, **where)
         yield from _treatment(row, **where)
         yield from _fit(row, **where)
-        yield from _tables(row, **where)
+        yield from _tables(row, named, typeface=table.get("typeface", ""), **where)
     areas = BLANK_TABLES[table["blank"]["kind"]].areas
     lettered = {table.get("area", areas[0]), *(row["area"] for row in rows)}
     free = [area for area in areas if area not in lettered]
     # What is cut out has nothing beside its letters that could be lettered.
     if free and table["treatment"]["kind"] != "cut-out":
-        choices = (("", "none"), *_named(free))
-        yield _field("also.new", "", part="Another area", prefix="", choices=choices)
+        choices = (("", "none"), *choices_of(free))
+        yield field_of("also.new", "", part="Another area", prefix="", choices=choices)
 
 
 def _making(table: Mapping[str, Any], known: Known) -> Iterator[ProductField]:
@@ -325,19 +273,19 @@ def _making(table: Mapping[str, Any], known: Known) -> Iterator[ProductField]:
     materials = tuple(
         (code, m.name) for code, m in known.standards.materials.items() if code not in known.out_of_use
     )
-    yield _field("process", table.get("process", ""), choices=processes, **where)
-    yield _field("material", table.get("material", ""), choices=materials, **where)
+    yield field_of("process", table.get("process", ""), choices=processes, **where)
+    yield field_of("material", table.get("material", ""), choices=materials, **where)
     allowance = table.get("allowance_percent", 0.0)
-    yield _field("allowance_percent", allowance, is_number=True, low=0.0, high=5.0, **where)
+    yield field_of("allowance_percent", allowance, is_number=True, low=0.0, high=5.0, **where)
     codes = (("", "nowhere"), ("tab", "on a tab"), ("hidden face", "in a hidden side"))
-    yield _field("code_on", table.get("code_on", ""), choices=codes, **where)
+    yield field_of("code_on", table.get("code_on", ""), choices=codes, **where)
     asked: dict[str, Any] = {"part": "A line may ask for", "prefix": "", "is_several": True}
-    yield _field("materials", list(table.get("materials", [])), choices=materials, **asked)
-    yield _field(
+    yield field_of("materials", list(table.get("materials", [])), choices=materials, **asked)
+    yield field_of(
         "typefaces", list(table.get("typefaces", [])), choices=tuple(known.typefaces.items()), **asked
     )
     logo = "yes" if table.get("takes_logo") else "no"
-    yield _field("takes_logo", logo, part="A line may ask for", prefix="", choices=YES_NO)
+    yield field_of("takes_logo", logo, part="A line may ask for", prefix="", choices=YES_NO)
 
 
 def _limits(table: Mapping[str, Any], standards: Standards) -> Iterator[ProductField]:
@@ -358,4 +306,4 @@ def _limits(table: Mapping[str, Any], standards: Standards) -> Iterator[ProductF
             means="" if process is None else f"{process.name} holds {value_told(code, usual or 0.0)}",
         )  # fmt: skip
     reason = table.get("looser_because", "")
-    yield _field("looser_because", reason, part="Held to", prefix="", is_text=True)
+    yield field_of("looser_because", reason, part="Held to", prefix="", is_text=True)

@@ -9,8 +9,10 @@ from typing import Any
 from kizami.errors import AdjustmentError, CatalogueError
 from kizami.products.lettering_tables import KINDS, TREATMENT_TABLES
 from kizami.setting.typed import typed_number, unit_of
+from workshop.catalogue.field import YES_NO, ProductField
+from workshop.catalogue.fields_apart import IN_TWO, put_apart, put_in_two
 from workshop.catalogue.kinds_of_tables import FIRST, KIND_TABLES, NEEDED, ORNAMENT_TABLES, ORNAMENTS
-from workshop.catalogue.product_fields import YES_NO, Known, ProductField, fields_of
+from workshop.catalogue.product_fields import Known, fields_of
 
 __all__ = ["changed_table", "given_of"]
 
@@ -43,11 +45,12 @@ def changed_table(
     """
     changed: dict[str, Any] = deepcopy(dict(table))
     _add(changed, given)
+    put_in_two(changed, _one(given, IN_TWO))
     for prefix, row in _rows(changed):
         _change_kinds(row, prefix, given)
     for field in fields_of(changed, known):
         several = _several(given, field.name)
-        if not several or field.name.endswith(".new"):
+        if not several or field.name.endswith(".new") or field.name == IN_TWO:
             continue
         value = _value(field, several)
         # What stands as it stood stays untouched, however it is written: the same table is no new version.
@@ -72,7 +75,8 @@ def _put(table: dict[str, Any], path: Sequence[str], value: Any) -> None:
     target: Any = table
     for step in path[:-1]:
         target = target[int(step)] if isinstance(target, list) else target.setdefault(step, {})
-    target[path[-1]] = value
+    if not put_apart(target, path[-1], value):
+        target[path[-1]] = value
 
 
 def _add(table: dict[str, Any], given: Given) -> None:
@@ -158,6 +162,11 @@ def _value(field: ProductField, several: Sequence[str]) -> Any:
     if field.is_several or field.is_ordered:
         # Nothing ticked comes as one empty value; a word chosen twice is meant once.
         return list(dict.fromkeys(word for word in several if word))
+    if field.is_list:
+        words = (word.strip() for word in several[-1].replace("\n", ",").split(","))
+        return list(dict.fromkeys(word for word in words if word))
+    if field.is_colour:
+        return several[-1].strip().lower()
     if field.is_text:
         # Spaces are meant: those of “ · ” between repeats, say.
         return several[-1].replace("\r\n", "\n")

@@ -13,6 +13,7 @@ from django.views.decorators.http import require_GET, require_POST
 from kizami.errors import CatalogueError, KizamiError
 from kizami.products.product_file import product_tables, write_products
 from workshop.catalogue.models import Product, ProductSample, current_product, typeface_named
+from workshop.catalogue.product_fields import known_for
 from workshop.catalogue.product_form import changed_table, given_of
 from workshop.catalogue.samples import kept_sample
 from workshop.catalogue.telling import refusal_words
@@ -59,7 +60,7 @@ def product(request: HttpRequest, code: str) -> HttpResponse:
         "product": row,
         "versions": versions_of(row),
         "lines_behind": lines_behind(row),
-        **fields_shown(row.table),
+        **fields_shown(row.table, known_for(row.table)),
         **trial_shown(row.to_spec()),
         "query": "",
     }

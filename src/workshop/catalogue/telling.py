@@ -9,8 +9,9 @@ from typing import Any
 from kizami.errors import KizamiError
 from kizami.pieces.raising import Change
 from kizami.standards import shipped_standards
+from workshop.catalogue.field import YES_NO, ProductField
 from workshop.catalogue.field_words import CALLED
-from workshop.catalogue.product_fields import YES_NO, Known, ProductField, fields_of
+from workshop.catalogue.product_fields import Known, fields_of
 
 __all__ = ["UNNAMED", "change_told", "refusal_words", "refused_at"]
 

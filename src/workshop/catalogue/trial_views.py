@@ -5,8 +5,10 @@ Nothing here is stored: every request carries what differs from the product as i
 
 from __future__ import annotations
 
+import zlib
 from collections import defaultdict
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
 from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
@@ -20,33 +22,46 @@ from kizami.drawing.blank_views import blank_views
 from kizami.drawing.measured_views import View, view_drawing
 from kizami.drawing.section import section_view
 from kizami.drawing.shown import shown, shown_bytes
+from kizami.drawing.unrolled import Drawing
 from kizami.errors import KizamiError
 from kizami.pieces.building import make_solid
 from kizami.pieces.inputs import SAGITTA_MM
 from kizami.pieces.laying_out import LaidOut
 from kizami.products.product import Product as ProductSpec
 from kizami.solids.quality import lettering_quality
+from workshop.catalogue.field import ProductField
 from workshop.catalogue.models import Product, current_product
 from workshop.catalogue.portions import counted, next_portion
-from workshop.catalogue.product_fields import Known, ProductField, fields_of, known_for
+from workshop.catalogue.product_fields import Known, fields_of, known_for
 from workshop.catalogue.product_form import changed_table, given_of
 from workshop.catalogue.samples import sample_laid_out, samples_of, shown_of, strip_of
 from workshop.catalogue.share_views import NAMES_TRIED
-from workshop.catalogue.trial import LONGEST_SAID, SAID, refused_for, said_in, spec_of, trial_table, without
+from workshop.catalogue.trial import LONGEST_SAID, refused_for, said_in, spec_of, trial_table, without
 from workshop.drawing.turning import colours_of, stand_of
 from workshop.drawing.unrolled import unrolled_areas
 
-__all__ = ["fields_shown", "trial_shown"]
+__all__ = ["cut_drawing", "fields_shown", "trial_shown"]
 
 #: Room for the unrolled areas, and for each of the drawings with their measures.
 _UNROLLED_PX, _DRAWN_PX = (640.0, 250.0), (464.0, 226.0)
 
 
-def fields_shown(table: Mapping[str, Any], known: Known | None = None) -> dict[str, Any]:
-    """The fields of a table by their parts: those that stand in the drawings, and the others."""
+def fields_shown(
+    table: Mapping[str, Any], known: Known, *, kept: Sequence[ProductField] | None = None
+) -> dict[str, Any]:
+    """The fields of a table by their parts: those that stand in the drawings, and the others.
+
+    Parameters
+    ----------
+    kept : those of the product as it is kept, where the table is on trial; a page sends what differs from it
+    """
     parts: dict[str, list[ProductField]] = defaultdict(list)
     measures = []
-    for field in fields_of(table, known):
+    fields = fields_of(table, known)
+    stands = {field.name: field.value for field in (fields if kept is None else kept)}
+    for one in fields:
+        on_trial = one.name not in stands or stands[one.name] != one.value
+        field = replace(one, is_on_trial=True) if on_trial else one
         if field.is_measure:
             measures.append(field)
         else:
@@ -56,8 +71,18 @@ def fields_shown(table: Mapping[str, Any], known: Known | None = None) -> dict[s
             {"name": name, "fields": fields, "is_open": name in _OPEN} for name, fields in parts.items()
         ],
         "measures": measures,
+        "mark": _mark(fields, table),
         "names_tried": NAMES_TRIED,
     }
+
+
+#: Which fields a page has, as it says with every request.
+MARK = "fields"
+
+
+def _mark(fields: Iterable[ProductField], table: Mapping[str, Any]) -> str:
+    """Short words for which fields there are, and of which typeface its other forms are shown."""
+    return f"{zlib.crc32(repr([table.get('typeface'), *(field.name for field in fields)]).encode()):08x}"
 
 
 #: Parts that are seen at once; the others are opened.
@@ -113,17 +138,15 @@ def wall(request: HttpRequest, code: str) -> HttpResponse:
     except KizamiError as error:
         return refused_for(request, error, table)
     context["query"] = request.GET.urlencode()
-    given = set(request.GET) - {SAID}
     table = changed_table(row.table, given_of(request.GET), with_gone=True, known=known)
-    fields = fields_of(table, known)
+    fields, kept = fields_of(table, known), fields_of(row.table, known)
+    shown = {field.name: f"{field.value:g}" for field in kept if field.is_number} | request.GET.dict()
     # A kind that has other values than the one before, an area or ornament that came or went, or a measure
     # that a word asks for.
-    filled_in = any(
-        field.is_number and _differs(request.GET.get(field.name), field.value) for field in fields
-    )
-    if given and (filled_in or given != {field.name for field in fields}):
-        news = {name: request.GET[name] for name in given if name.endswith(".new") and request.GET[name]}
-        context |= {"other_fields": True, "news": news, **fields_shown(table, known)}
+    filled_in = any(field.is_number and _differs(shown.get(field.name), field.value) for field in fields)
+    if filled_in or request.GET.get(MARK, "") not in ("", _mark(fields, table)):
+        news = {name: one for name, one in request.GET.items() if name.endswith(".new") and one}
+        context |= {"other_fields": True, "news": news, **fields_shown(table, known, kept=kept)}
     return render(request, "catalogue/_trial.html", context)
 
 
@@ -161,16 +184,32 @@ def section(request: HttpRequest, code: str) -> HttpResponse:
     """A section through the shown sample at its lettering, with what the treatment measures."""
     laid_out = _trial(request, code)
     try:
-        made = make_solid(laid_out)
+        view = _cut(laid_out)
     except KizamiError as error:
         return render(request, "catalogue/_refused.html", {"refused": str(error)})
-    view = None
-    if made is not None:
-        treatment = laid_out.inputs.as_set.product.treatment
-        view = section_view(made.manifold(), laid_out.area, treatment, at=_through(laid_out.made))
     quality = lettering_quality(laid_out.made, sagitta_mm=SAGITTA_MM)
     context = {"view": view and _drawn(view), "quality": quality}
     return render(request, "catalogue/_section.html", context)
+
+
+def _cut(laid_out: LaidOut) -> View | None:
+    """The piece cut through at its lettering; None where there is nothing to build."""
+    made = make_solid(laid_out)
+    if made is None:
+        return None
+    treatment = laid_out.inputs.as_set.product.treatment
+    return section_view(made.manifold(), laid_out.area, treatment, at=_through(laid_out.made))
+
+
+def cut_drawing(laid_out: LaidOut, *, px: tuple[float, float]) -> Drawing | None:
+    """It as a drawing that fits into a box.
+
+    Raises
+    ------
+    kizami.errors.KizamiError : it can't be built
+    """
+    view = _cut(laid_out)
+    return None if view is None else view_drawing(view, px=px)
 
 
 def _through(made: AsMade) -> tuple[float, float]:

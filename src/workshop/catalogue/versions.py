@@ -9,8 +9,9 @@ from typing import Any
 
 from django.db.models import Count, F, Q
 
+from workshop.catalogue.field import ProductField
 from workshop.catalogue.models import Product, standards_from
-from workshop.catalogue.product_fields import Known, ProductField, fields_of, typeface_names
+from workshop.catalogue.product_fields import Known, fields_of, typeface_names
 from workshop.standards.models import Standard
 from workshop.standards.telling import material_told, process_told
 
@@ -80,6 +81,8 @@ def told_between(before: Mapping[str, Any], after: Mapping[str, Any], known: Kno
     old = {field.name: field for field in fields_of(before, known)}
     new = {field.name: field for field in fields_of(after, known)}
     for name, field in new.items():
+        if name == "name":
+            continue
         was = old.get(name)
         if was is None or was.value != field.value:
             now = _told(field, field.value)
@@ -88,6 +91,9 @@ def told_between(before: Mapping[str, Any], after: Mapping[str, Any], known: Kno
     flat = _flat(before), _flat(after)
     known = {*old, *new, "name", "code"}
     for key in sorted({*flat[0], *flat[1]} - known):
+        # What a field says as a whole is told by it.
+        if key.rpartition(".")[0] in known:
+            continue
         if flat[0].get(key) != flat[1].get(key) and not key.endswith(".kind"):
             yield f"{key.replace('.', ', ').replace('_', ' ')}: {_short(flat[1].get(key, 'as usual'))}"
 
