@@ -46,7 +46,7 @@ function fill(name, value) {
 }
 
 function changed(control) {
-  control?.closest("details")?.setAttribute("open", "");
+  openPart(control);
   control?.dispatchEvent(new Event("input", { bubbles: true }));
 }
 
@@ -60,6 +60,25 @@ document.addEventListener("click", (event) => {
     changed(filled.find(Boolean));
   }
   if (target?.closest("[data-close-choices]")) document.getElementById("choices").replaceChildren();
+});
+
+// A side that was pointed at: what may be done with it comes as words and buttons.
+let pointedAt = {};
+document.addEventListener("side-picked", ({ detail }) => {
+  pointedAt = detail;
+  document.getElementById("picked")?.dispatchEvent(new Event("pick"));
+});
+document.addEventListener("htmx:configRequest", (event) => {
+  if (event.detail.elt.id !== "picked") return;
+  for (const [name, value] of Object.entries(pointedAt)) event.detail.formData.set(name, value);
+});
+document.addEventListener("click", (event) => {
+  const leads = event.target instanceof Element ? event.target.closest("[data-leads-to]") : null;
+  const field = leads && document.getElementById(leads.dataset.leadsTo);
+  if (!field) return;
+  event.preventDefault();
+  openPart(field);
+  field.focus();
 });
 
 // Only what differs from the product as it is kept is sent, so that addresses stay short.
@@ -93,20 +112,34 @@ function mark() {
   const at = document.querySelector("[data-refused-at]")?.dataset.refusedAt;
   const control = at ? document.getElementById(`f-${at}`) : null;
   control?.setAttribute("aria-invalid", "true");
-  control?.closest("details")?.setAttribute("open", "");
+  openPart(control);
 }
 
-// What was opened stays open where fields come anew.
-let opened = new Map(), typedIn = "";
+// What somebody opened or closed stays so where fields come anew, whatever else arrives meanwhile.
+const parts = new Map();
+function openPart(control) {
+  const part = control?.closest("[data-part]");
+  if (!part) return;
+  part.open = true;
+  parts.set(part.dataset.part, true);
+}
+document.addEventListener("click", (event) => {
+  const part = event.target instanceof Element ? event.target.closest("summary")?.parentElement : null;
+  if (part?.dataset.part) parts.set(part.dataset.part, !part.open);
+});
+
+// The field that has the cursor keeps it; between a swap and its end another may take its place.
+let typedIn = "", isSwapping = false;
 document.addEventListener("htmx:beforeSwap", () => {
-  opened = new Map([...document.querySelectorAll("[data-part]")].map((part) => [part.dataset.part, part.open]));
-  typedIn = document.activeElement?.id ?? "";
+  const id = document.activeElement?.id ?? "";
+  if (id || !isSwapping) typedIn = id;
+  isSwapping = true;
 });
 
 function settled() {
-  for (const part of document.querySelectorAll("[data-part]")) part.open = opened.get(part.dataset.part) ?? part.open;
+  for (const part of document.querySelectorAll("[data-part]")) part.open = parts.get(part.dataset.part) ?? part.open;
   if (typedIn && document.activeElement?.id !== typedIn) document.getElementById(typedIn)?.focus({ preventScroll: true });
-  [opened, typedIn] = [new Map(), ""];
+  [typedIn, isSwapping] = ["", false];
   place();
   mark();
 }

@@ -361,10 +361,12 @@ class TurningView {
     requestAnimationFrame(this.swing);
   }
 
-  // A double click on the piece puts its place into the field that asks for a point, if there is one.
+  // A double click on the piece puts its place into the field that asks for a point, if there is one; where
+  // the piece has several sides, it says which was meant.
   pick(event) {
     const field = document.querySelector("[data-picks-point]");
-    if (!field || !this.mesh) return;
+    const hasSides = this.canvas.closest("[data-sides]") !== null;
+    if ((!field && !hasSides) || !this.mesh) return;
     const box = this.canvas.getBoundingClientRect();
     const at = new Vector2(
       ((event.clientX - box.left) / box.width) * 2 - 1, 1 - ((event.clientY - box.top) / box.height) * 2,
@@ -373,8 +375,15 @@ class TurningView {
     ray.setFromCamera(at, this.camera);
     const [hit] = ray.intersectObject(this.mesh, false);
     if (!hit) return;
-    const place = this.mesh.worldToLocal(hit.point.clone()).toArray();
-    field.value = place.map((c, i) => (c - this.offset[i]).toFixed(2)).join(" ");
+    const place = this.mesh.worldToLocal(hit.point.clone()).toArray().map((c, i) => c - this.offset[i]);
+    if (!field) {
+      const said = (three) => three.map((c) => c.toFixed(3)).join(" ");
+      this.canvas.dispatchEvent(new CustomEvent("side-picked", {
+        bubbles: true, detail: { at: said(place), out: said(hit.face.normal.toArray()) },
+      }));
+      return;
+    }
+    field.value = place.map((c) => c.toFixed(2)).join(" ");
     field.dispatchEvent(new Event("input", { bubbles: true }));
   }
 

@@ -78,11 +78,13 @@ class OutlineError(KizamiError):
     Attributes
     ----------
     at : (x, y) of the place, in the drawing's own numbers, or None
+    lines : what was read of the drawing, each [(x, y), …], to be shown with the place; may be empty
     """
 
     def __init__(self, message: str, *, at: tuple[float, float] | None = None) -> None:
         super().__init__(message)
         self.at = at
+        self.lines: list[list[tuple[float, float]]] = []
 
 
 class RunError(KizamiError):

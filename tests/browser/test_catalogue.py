@@ -168,3 +168,51 @@ def test_what_would_raise_the_share_is_told_and_tried_by_pressing_it(desk: Page,
     filled = desk.locator(f'[name="{name}"]').evaluate_all("all => all.map(one => one.value)")
     wanted = [f"{value:g}" if isinstance(value, float) else str(value)]
     assert [one for one in filled if one] == (value if isinstance(value, list) else wanted)
+
+
+def test_a_side_that_is_pointed_at_is_lettered_as_well_or_instead(desk: Page, live_server) -> None:
+    desk.goto(f"{live_server.url}/catalogue/CREW-TAG/")
+    shown = wait_for_solid(desk)
+    canvas = desk.locator("canvas[data-turning]")
+    box = canvas.bounding_box()
+    assert box is not None
+    middle = {"x": box["width"] / 2, "y": box["height"] / 2}
+    canvas.dblclick(position=middle)
+    expect(desk.locator("#picked")).to_contain_text("The face is what the wording stands on")
+    # Turned over, it is its back that one points at.
+    canvas.focus()
+    for _ in range(26):
+        canvas.press("ArrowDown")
+    canvas.dblclick(position=middle)
+    picked = desk.locator("#picked")
+    expect(picked).to_contain_text("The back")
+    picked.get_by_role("button", name="Letter it as well").click()
+    expect(desk.get_by_text("Also on the back", exact=True)).to_be_visible()
+    wait_for_solid(desk, other_than=shown)
+    expect(desk.locator('[data-area="back"]')).to_be_visible()
+    # What was asked for once is asked for until it is kept, and then it is there.
+    desk.get_by_role("button", name="Keep as a new version").click()
+    expect(desk.get_by_text("is now version 2")).to_be_visible()
+    assert [row["area"] for row in Product.objects.current().get(code="CREW-TAG").table["also"]] == ["back"]
+
+
+def test_only_what_differs_is_sent_and_stays_through_other_fields(desk: Page, live_server) -> None:
+    asked: list[str] = []
+    desk.on("request", lambda request: asked.append(request.url))
+    desk.goto(f"{live_server.url}/catalogue/FERRY-KEY/")
+    desk.get_by_label("Shown with").fill("Wim")
+    expect(desk.get_by_label("unrolled, with “Wim” on it").first).to_be_visible()
+    # Another kind brings other fields; what was typed before them is no less on trial.
+    desk.get_by_label("length", exact=True).fill("61")
+    expect(desk.locator("[name='blank.length_mm']")).to_have_value("61")
+    desk.locator("summary", has_text="How it stands").click()
+    desk.locator("[name='arrangement.shape.kind']").first.select_option("arc")
+    expect(desk.locator("[name='arrangement.shape.angle_deg']").first).to_be_visible()
+    desk.locator("[name='arrangement.shape.angle_deg']").first.fill("90")
+    walls = [url for url in asked if "/wall/" in url]
+    desk.wait_for_function("() => document.querySelector('#wall li')")
+    with desk.expect_request(lambda request: "/wall/" in request.url and "thickness" in request.url) as last:
+        desk.get_by_label("thickness", exact=True).fill("4")
+    for value in ("said=Wim", "blank.length_mm=61", "shape.kind=arc", "shape.angle_deg=90", "thickness_mm=4"):
+        assert value in last.value.url
+    assert walls and max(map(len, [*walls, last.value.url])) < 600

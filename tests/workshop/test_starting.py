@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import threading
 
 import pytest
@@ -131,7 +132,11 @@ def test_a_product_begins_from_a_drawn_outline_as_large_as_was_said(
     shop, owner_client, length: str, mm: tuple[float, float]
 ) -> None:
     page = drawn(owner_client, length=length).content.decode()
-    assert "1 opening right through it" in page and "50.00 × 20.00 mm as drawn" in page
+    # Of 5 mm in the file, at the length that was said.
+    assert (
+        f"right through it: a hole {5.0 * mm[0] / 50.0:.2f} mm across" in page
+        and "50.00 × 20.00 mm as drawn" in page
+    )
     blank = Product.objects.current().get(code="DRAWN").to_spec().blank
     assert (blank.length_mm, blank.height_mm) == pytest.approx(mm, abs=1e-3)
     assert len(blank.openings) == 1
@@ -157,6 +162,44 @@ def test_an_outline_that_can_not_be_used_is_refused_and_nothing_is_begun(
     assert says in page and "Nothing was begun" in page
     assert 'value="drawn" id="kind-drawn" checked' in page and 'value="Drawn tag"' in page
     assert Product.objects.count() == before
+
+
+OPEN_SVG = b"""<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="30mm" viewBox="0 0 60 30">
+<path d="M5 5 H55 V25 H5 V9" fill="none" stroke="black"/></svg>"""
+
+
+def test_what_is_wrong_with_an_outline_is_shown_at_its_place(shop, owner_client) -> None:
+    page = drawn(owner_client, OPEN_SVG, "open.svg").content.decode()
+    assert "The outline is open" in page
+    ring = re.search(r'class="k-fault" cx="([0-9.]+)" cy="([0-9.]+)"', page)
+    line = re.search(r'class="k-outline" d="M([0-9.]+) ([0-9.]+)', page)
+    assert ring and line
+    # The line begins at its upper left corner and its other end lies straight below it, within the gap.
+    assert float(ring[1]) == pytest.approx(float(line[1]), abs=0.5)
+    assert float(ring[2]) > float(line[2])
+    # What can't be read at all has nothing to show.
+    assert "k-fault" not in drawn(owner_client, b"nothing", "a.dxf").content.decode()
+
+
+def test_a_plate_gets_another_outline_as_a_new_version_and_keeps_all_else(shop, owner_client) -> None:
+    before = Product.objects.current().get(code="CREW-TAG")
+    address = reverse("catalogue:other-outline", args=["CREW-TAG"])
+    file = SimpleUploadedFile("open.svg", OPEN_SVG)
+    refused = owner_client.post(address, {"outline": file, "length": ""})
+    assert refused.status_code == 422 and "k-fault" in refused.content.decode()
+    assert Product.objects.current().get(code="CREW-TAG").pk == before.pk
+    sent = {"outline": SimpleUploadedFile("tag.svg", TAG_SVG), "length": "58"}
+    page = owner_client.post(address, sent, follow=True).content.decode()
+    assert "has another outline, as version 2" in page
+    after = Product.objects.current().get(code="CREW-TAG")
+    assert after.table["blank"]["length_mm"] == 58.0 and len(after.table["blank"]["points"]) > 8
+    assert {k: v for k, v in after.table.items() if k != "blank"} == {
+        k: v for k, v in before.table.items() if k != "blank"
+    }
+    # A ring has none.
+    band = Product.objects.current().filter(table__blank__kind="band").first()
+    if band is not None:
+        assert owner_client.post(reverse("catalogue:other-outline", args=[band.code])).status_code == 404
 
 
 def test_without_a_file_it_says_what_is_missing(shop, owner_client) -> None:

@@ -17,7 +17,7 @@ from ezdxf.lldxf.const import DXFError
 
 from kizami.artwork.svg_files import svg_paths
 from kizami.errors import ArtworkError, OutlineError
-from kizami.outlines.drawn import MOST_LINES, DrawnOutline, drawn_outline
+from kizami.outlines.drawn import MOST_LINES, DrawnOutline, drawn_outline, thinned_lines
 from kizami.surfaces.protocol import FloatArray
 
 __all__ = ["LARGEST_OUTLINE_BYTES", "OUTLINE_SUFFIXES", "OutlineFile", "read_outline"]
@@ -62,7 +62,11 @@ def read_outline(data: bytes, *, name: str) -> OutlineFile:
             f"“{name}” is larger than {LARGEST_OUTLINE_BYTES // 1024 // 1024} MB. Simplify it."
         )
     lines, notes = _svg_lines(data, name) if suffix == ".svg" else _dxf_lines(data, name)
-    outline = drawn_outline(lines)
+    try:
+        outline = drawn_outline(lines)
+    except OutlineError as error:
+        error.lines = thinned_lines(lines)
+        raise
     return OutlineFile(outline=outline, notes=(*notes, *outline.notes))
 
 

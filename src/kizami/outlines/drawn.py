@@ -17,7 +17,7 @@ import shapely
 from kizami.errors import OutlineError
 from kizami.surfaces.protocol import FloatArray
 
-__all__ = ["MOST_LINES", "DrawnOutline", "drawn_outline"]
+__all__ = ["MOST_LINES", "DrawnOutline", "drawn_outline", "thinned_lines"]
 
 #: A drawing of more pieces of line than this is no outline.
 MOST_LINES = 5000
@@ -100,6 +100,32 @@ def drawn_outline(lines: Sequence[FloatArray]) -> DrawnOutline:
     return DrawnOutline(
         edge=_points(edge, fine), openings=tuple(_points(one, fine) for one in openings), notes=tuple(notes)
     )
+
+
+#: Lines are shown with no more points than these, together.
+_MOST_SHOWN = 4000
+
+
+def thinned_lines(lines: Sequence[FloatArray]) -> list[list[tuple[float, float]]]:
+    """What lines look like, with few points: to be shown, never to be made.
+
+    >>> thinned_lines([np.array([(0, 0), (1, 0), (2, 0)], dtype=float)])
+    [[(0.0, 0.0), (2.0, 0.0)]]
+    """
+    good = [line for line in lines[:MOST_LINES] if len(line) > 1 and np.isfinite(line).all()]
+    if not good:
+        return []
+    fine = float(np.ptp(np.vstack(good), axis=0).max()) / 2000.0
+    shown: list[list[tuple[float, float]]] = []
+    left = _MOST_SHOWN
+    for line in good:
+        points = shapely.get_coordinates(shapely.simplify(shapely.LineString(line), fine))[:left]
+        left -= len(points)
+        if len(points) > 1:
+            shown.append([(float(x), float(y)) for x, y in points])
+        if left < 2:
+            break
+    return shown
 
 
 def _count(number: int, what: str) -> str:

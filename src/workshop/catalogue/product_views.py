@@ -10,6 +10,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
+from kizami.artwork.outline_files import LARGEST_OUTLINE_BYTES, OUTLINE_SUFFIXES
 from kizami.errors import CatalogueError, KizamiError
 from kizami.products.product_file import product_tables, write_products
 from workshop.catalogue.models import Product, ProductSample, current_product, typeface_named
@@ -54,17 +55,28 @@ def _row(product: Product, drawn: ProductSample | None) -> dict[str, Any]:
 @require_GET
 def product(request: HttpRequest, code: str) -> HttpResponse:
     """One product: its values beside its drawings and the wall."""
-    row = current_product(code)
-    context = {
+    return render(request, "catalogue/product.html", product_context(current_product(code)))
+
+
+def product_context(row: Product, *, fault: dict[str, Any] | None = None) -> dict[str, Any]:
+    """What the page of a product shows.
+
+    Parameters
+    ----------
+    fault : a drawing that could not be used as its outline
+    """
+    return {
         "place": "catalogue",
+        "fault": fault,
         "product": row,
+        "outline_suffixes": ",".join(OUTLINE_SUFFIXES),
+        "most_outline_mb": LARGEST_OUTLINE_BYTES // 1024 // 1024,
         "versions": versions_of(row),
         "lines_behind": lines_behind(row),
         **fields_shown(row.table, known_for(row.table)),
         **trial_shown(row.to_spec()),
         "query": "",
     }
-    return render(request, "catalogue/product.html", context)
 
 
 @require_POST

@@ -13,15 +13,18 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from kizami.artwork.outline_files import LARGEST_OUTLINE_BYTES, OUTLINE_SUFFIXES
+from kizami.drawing.outline_fault import fault_drawing
 from kizami.errors import CatalogueError, KizamiError, OutlineError
+from kizami.outlines.openings import openings_told
 from kizami.products.product_file import product_from_table
 from kizami.products.starting import starting_drawn, starting_on, starting_products
 from kizami.setting.typed import typed_number
 from workshop.cage.readers import look_at_outline
 from workshop.catalogue.models import Product, SuppliedFile, stored_body
 from workshop.catalogue.product_fields import fields_of
+from workshop.catalogue.product_views import product_context
 from workshop.catalogue.samples import sample_laid_out, shown_of, strip_of
-from workshop.catalogue.telling import UNNAMED
+from workshop.catalogue.telling import UNNAMED, refusal_words
 
 #: As long as the columns that hold them.
 _LONGEST_CODE, _LONGEST_NAME = 40, 200
@@ -34,9 +37,12 @@ def new(request: HttpRequest) -> HttpResponse:
     return render(request, "catalogue/new.html", _wall(chosen, code="", name=""))
 
 
-def _wall(chosen: str, *, code: str, name: str, length: str = "") -> dict[str, Any]:
+def _wall(
+    chosen: str, *, code: str, name: str, length: str = "", fault: dict[str, Any] | None = None
+) -> dict[str, Any]:
     starts = starting_products()
     return {
+        "fault": fault,
         "place": "catalogue",
         "rows": [_row(key) for key in starts],
         "chosen": chosen if chosen in starts or chosen == DRAWN else next(iter(starts)),
@@ -98,7 +104,7 @@ def start(request: HttpRequest) -> HttpResponse:
             raise Http404("There is no such kind.")
     except KizamiError as error:
         messages.error(request, f"{error} Nothing was begun.")
-        return _again(request, kind)
+        return _again(request, kind, fault=_fault(error))
     made = _begun(request, table)
     if made is None:
         return _again(request, kind)
@@ -108,10 +114,22 @@ def start(request: HttpRequest) -> HttpResponse:
     return redirect("catalogue:product", code=made.code)
 
 
-def _again(request: HttpRequest, kind: str) -> HttpResponse:
-    """The wall once more, with what was typed."""
+def _again(request: HttpRequest, kind: str, *, fault: dict[str, Any] | None = None) -> HttpResponse:
+    """The wall once more, with what was typed, and the drawing that could not be used."""
     given = {name: request.POST.get(name, "") for name in ("code", "name", "length")}
-    return render(request, "catalogue/new.html", _wall(kind, **given), status=422)
+    return render(request, "catalogue/new.html", _wall(kind, fault=fault, **given), status=422)
+
+
+#: Room for a drawing that could not be used.
+_FAULT_PX = (560.0, 280.0)
+
+
+def _fault(error: KizamiError) -> dict[str, Any] | None:
+    """What was read of a drawing, with the place of what is wrong; None where nothing was."""
+    if not isinstance(error, OutlineError):
+        return None
+    drawing = fault_drawing(error.lines, error.at, px=_FAULT_PX)
+    return None if drawing is None else {"drawing": drawing, "said": str(error)}
 
 
 #: The kind that is drawn elsewhere, among those that ship.
@@ -140,10 +158,39 @@ def _drawn_elsewhere(request: HttpRequest) -> tuple[Mapping[str, Any], tuple[str
         )
     told = (f"{wide:.2f} × {high:.2f} mm as drawn", *read.notes)
     table = starting_drawn(read.outline, length_mm=round(length, 3), height_mm=round(height, 3))
-    openings = len(read.outline.openings)
+    openings = openings_told(read.outline, length / wide)
     if openings:
-        told = (*told, f"{openings} opening{'' if openings == 1 else 's'} right through it")
+        told = (*told, f"right through it: {', '.join(openings)}")
     return table, told
+
+
+@require_POST
+def other_outline(request: HttpRequest, code: str) -> HttpResponse:
+    """Give a plate another outline, as a new version; all else stays."""
+    row = get_object_or_404(Product.objects.current(), code=code)
+    if row.table["blank"]["kind"] != "plate":
+        raise Http404("Only a plate has an outline that can be drawn.")
+    try:
+        table, notes = _drawn_elsewhere(request)
+        blank = {**row.table["blank"], **{key: table["blank"][key] for key in _OF_OUTLINE}}
+        blank.pop("openings", None)
+        if "openings" in table["blank"]:
+            blank["openings"] = table["blank"]["openings"]
+        kept = Product.objects.put({**row.table, "blank": blank})
+    except KizamiError as error:
+        messages.error(request, f"{refusal_words(error)} Nothing was kept.")
+        return render(
+            request, "catalogue/product.html", product_context(row, fault=_fault(error)), status=422
+        )
+    messages.success(
+        request, f"{kept.name} has another outline, as version {kept.version}; lines keep theirs."
+    )
+    messages.info(request, f"Of its outline: {'; '.join(notes)}.")
+    return redirect("catalogue:product", code=code)
+
+
+#: What of a plate its outline says.
+_OF_OUTLINE = ("outline", "points", "length_mm", "height_mm")
 
 
 @require_POST

@@ -103,6 +103,7 @@ def _face(spec: ProductSpec, shown_first: LaidOut) -> dict[str, Any]:
         "spec": spec,
         "areas": unrolled_areas(shown_first, width_px=width, height_px=height, with_grid=True),
         "grid_step_mm": grid.step_mm,
+        "several_areas": len(shown_first.blank.areas) > 1,
         "said": shown_first.inputs.wording,
         "views": [_drawn(view) for view in blank_views(shown_first.blank)],
         **colours_of(spec),

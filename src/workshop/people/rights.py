@@ -118,6 +118,8 @@ RIGHTS_OF: dict[str, str] = {
     "catalogue:wall": SIGNED_IN,
     "catalogue:section": SIGNED_IN,
     "catalogue:grid": SIGNED_IN,
+    "catalogue:picked": SIGNED_IN,
+    "catalogue:other-outline": "catalogue.change_catalogue",
     "catalogue:share": SIGNED_IN,
     "catalogue:raised": SIGNED_IN,
     "catalogue:choices": SIGNED_IN,
