@@ -9,6 +9,7 @@ import numpy as np
 import shapely
 
 from kizami.blanks.area import Area
+from kizami.remembering import remembered
 from kizami.surfaces.protocol import FloatArray
 
 __all__ = ["Grid", "area_grid"]
@@ -38,6 +39,7 @@ class Grid:
         return [area.surface.place(line, np.full(len(line), proud_mm)) for line in self.flat]
 
 
+@remembered
 def area_grid(area: Area) -> Grid:
     """Lines along u and v, counted from the area's anchor, cut off at its outline and keep-outs."""
     low_u, low_v, high_u, high_v = area.outline.bounds

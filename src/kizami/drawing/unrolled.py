@@ -219,14 +219,14 @@ def _spots(
     radius = text * 0.55
     shown = list(zip(marks, flags, strict=False))
     rings = [shapely.Point(mark.u, mark.v).buffer(radius) for mark, _ in shown]
+    behind = lettering.buffer(text * _BEHIND) if shown else lettering
     for number_of, (mark, flag) in enumerate(shown):
         x, y = mark.u, high_v - mark.v
         base = -top - text * (0.75 + 1.45 * flag.shelf)
         pole = shapely.LineString([(x, mark.v + radius), (x, high_v - base - text * 0.35)])
-        hidden = shapely.union_all(
-            [lettering.buffer(text * _BEHIND), *rings[:number_of], *rings[number_of + 1 :]]
-        )
-        seen = [part for part in shapely.get_parts(pole.difference(hidden)) if part.length > 0]
+        others = shapely.union_all([*rings[:number_of], *rings[number_of + 1 :]])
+        free = pole.difference(behind).difference(others)
+        seen = [part for part in shapely.get_parts(free) if part.length > 0]
         data = "".join(
             f"M{number(x)} {number(high_v - part.bounds[1])}V{number(high_v - part.bounds[3])}"
             for part in seen

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from enum import Enum
+from functools import cache
 from typing import Any, Literal, get_args, get_origin
 
 from pydantic.fields import FieldInfo
@@ -45,7 +46,8 @@ class Key:
     high: float = 0.0
 
 
-def keys_of(table: type[Table]) -> list[Key]:
+@cache
+def keys_of(table: type[Table]) -> tuple[Key, ...]:
     """Words first, then numbers, places, flags, texts, lists of words; all else is left out, as the kind is.
 
     >>> from kizami.products.lettering_tables import TREATMENT_TABLES
@@ -54,7 +56,7 @@ def keys_of(table: type[Table]) -> list[Key]:
     """
     found = [key for name, field in table.model_fields.items() if (key := _key(name, field)) is not None]
     order = list(KeyKind)
-    return sorted(found, key=lambda key: order.index(key.kind))
+    return tuple(sorted(found, key=lambda key: order.index(key.kind)))
 
 
 def _key(name: str, field: FieldInfo) -> Key | None:

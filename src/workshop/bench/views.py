@@ -8,6 +8,7 @@ from typing import Any
 from urllib.parse import urlencode
 
 from django.contrib import messages
+from django.db.models import Count, Q
 from django.http import (
     Http404,
     HttpRequest,
@@ -223,7 +224,10 @@ def first(request: HttpRequest) -> HttpResponse:
     """The worst held piece, or a page that says there is none."""
     worst = OrderLine.objects.worst_held().first()
     if worst is None:
-        return render(request, "bench/nothing_held.html", {"place": "bench"})
+        counts = OrderLine.objects.aggregate(
+            lines=Count("pk"), waiting=Count("pk", filter=Q(stage=Stage.NEW))
+        )
+        return render(request, "bench/nothing_held.html", {"place": "bench", **counts})
     return redirect(worst)
 
 

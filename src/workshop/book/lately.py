@@ -13,7 +13,7 @@ from workshop.orders.models import OrderLine
 __all__ = ["words_lately"]
 
 #: So many of the newest lines are looked at; the latest words of them are offered, then the longest.
-_LOOKED_AT, _LATEST, _LONGEST = 400, 4, 3
+_LOOKED_AT, _LATEST, _LONGEST = 400, 3, 2
 _MOST_CHARACTERS = 60
 
 

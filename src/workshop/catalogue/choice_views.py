@@ -20,7 +20,7 @@ from workshop.catalogue.trial import refused_for, said_in, spec_of, trial_table,
 from workshop.catalogue.trial_views import cut_drawing
 
 #: Room for a piece cut through.
-_CUT_PX = (300.0, 110.0)
+_CUT_PX = (300.0, 60.0)
 
 
 @require_GET
@@ -44,9 +44,9 @@ def choices(request: HttpRequest, code: str) -> HttpResponse:
         try:
             spec = spec_of(changed_table(row.table, {**given, name: [value]}))
             laid_out = sample_laid_out(spec, said_in(request, spec))
-            if field.is_cut:
-                return said | {"cut": cut_drawing(laid_out, px=_CUT_PX)}
-            return said | {"strip": strip_of(laid_out)}
+            # What is scored or pierced is seen from above, a floor or an edge where it is cut through.
+            cut = cut_drawing(laid_out, px=_CUT_PX) if field.is_cut else None
+            return said | {"strip": strip_of(laid_out), "cut": cut}
         except KizamiError as error:
             return said | {"refused": refusal_words(error)}
 

@@ -14,7 +14,7 @@ from workshop.catalogue.fields_apart import IN_TWO, put_apart, put_in_two
 from workshop.catalogue.kinds_of_tables import FIRST, KIND_TABLES, NEEDED, ORNAMENT_TABLES, ORNAMENTS
 from workshop.catalogue.product_fields import Known, fields_of
 
-__all__ = ["changed_table", "given_of"]
+__all__ = ["changed_table", "given_of", "without_gone"]
 
 #: Values by the names of fields; several for those that take several.
 Given = Mapping[str, str | Sequence[str]]
@@ -59,7 +59,7 @@ def changed_table(
         _put(changed, field.name.split("."), value)
     for _, row in _rows(changed):
         _fill_in(row)
-    return changed if with_gone else _without_gone(changed)
+    return changed if with_gone else without_gone(changed)
 
 
 def _several(given: Given, name: str) -> Sequence[str]:
@@ -98,7 +98,8 @@ def _rows(table: dict[str, Any]) -> list[tuple[str, dict[str, Any]]]:
     return [("", table), *((f"also.{n}.", row) for n, row in enumerate(table.get("also", [])))]
 
 
-def _without_gone(table: dict[str, Any]) -> dict[str, Any]:
+def without_gone(table: dict[str, Any]) -> dict[str, Any]:
+    """A table that was changed with what is gone, without that; the table itself."""
     for _, row in _rows(table):
         if "ornaments" in row:
             row["ornaments"] = [one for one in row["ornaments"] if one["kind"] != "gone"]

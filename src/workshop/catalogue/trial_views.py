@@ -8,6 +8,7 @@ from __future__ import annotations
 import zlib
 from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
+from copy import deepcopy
 from dataclasses import replace
 from typing import Any
 
@@ -33,7 +34,7 @@ from workshop.catalogue.field import ProductField
 from workshop.catalogue.models import Product, current_product
 from workshop.catalogue.portions import counted, next_portion
 from workshop.catalogue.product_fields import Known, fields_of, known_for
-from workshop.catalogue.product_form import changed_table, given_of
+from workshop.catalogue.product_form import changed_table, given_of, without_gone
 from workshop.catalogue.samples import sample_laid_out, samples_of, shown_of, strip_of
 from workshop.catalogue.share_views import NAMES_TRIED
 from workshop.catalogue.trial import LONGEST_SAID, refused_for, said_in, spec_of, trial_table, without
@@ -133,21 +134,21 @@ def wall(request: HttpRequest, code: str) -> HttpResponse:
     table: Mapping[str, Any] = row.table
     known = known_for(row.table)
     try:
-        table = trial_table(request, row, known=known)
+        changed = changed_table(row.table, given_of(request.GET), with_gone=True, known=known)
+        table = without_gone(deepcopy(changed))
         spec = spec_of(table, standards=known.standards)
         context = {"product": row, **_face(spec, sample_laid_out(spec, said_in(request, spec)))}
     except KizamiError as error:
         return refused_for(request, error, table)
     context["query"] = request.GET.urlencode()
-    table = changed_table(row.table, given_of(request.GET), with_gone=True, known=known)
-    fields, kept = fields_of(table, known), fields_of(row.table, known)
+    fields, kept = fields_of(changed, known), fields_of(row.table, known)
     shown = {field.name: f"{field.value:g}" for field in kept if field.is_number} | request.GET.dict()
     # A kind that has other values than the one before, an area or ornament that came or went, or a measure
     # that a word asks for.
     filled_in = any(field.is_number and _differs(shown.get(field.name), field.value) for field in fields)
-    if filled_in or request.GET.get(MARK, "") not in ("", _mark(fields, table)):
+    if filled_in or request.GET.get(MARK, "") not in ("", _mark(fields, changed)):
         news = {name: one for name, one in request.GET.items() if name.endswith(".new") and one}
-        context |= {"other_fields": True, "news": news, **fields_shown(table, known, kept=kept)}
+        context |= {"other_fields": True, "news": news, **fields_shown(changed, known, kept=kept)}
     return render(request, "catalogue/_trial.html", context)
 
 
@@ -210,7 +211,7 @@ def cut_drawing(laid_out: LaidOut, *, px: tuple[float, float]) -> Drawing | None
     kizami.errors.KizamiError : it can't be built
     """
     view = _cut(laid_out)
-    return None if view is None else view_drawing(view, px=px)
+    return None if view is None else view_drawing(replace(view, measures=()), px=px)
 
 
 def _through(made: AsMade) -> tuple[float, float]:

@@ -10,5 +10,6 @@ app_name = "feeds"
 
 urlpatterns = [
     path("", views.feeds, name="feeds"),
+    path("add/", views.add, name="add"),
     path("<int:pk>/", views.change, name="change"),
 ]

@@ -11,17 +11,19 @@ from pathlib import Path, PurePosixPath
 
 from django.conf import settings
 from django.urls import reverse
-from django.utils.text import slugify
 from markdown_it import MarkdownIt
 
 __all__ = ["PLACES", "Chapter", "Found", "chapters", "pictures", "search"]
 
 #: Documents that are chapters as a whole, behind those of the guide itself.
-_WHOLE = {"checks.md": "checks", "remedies.md": "remedies", "products.md": "keys-of-products-files"}
+_WHOLE = {
+    "checks.md": "checks", "remedies.md": "remedies", "products.md": "keys-of-products-files",
+    "feed.md": "shop-feeds",
+}  # fmt: skip
 #: The chapter that is about a place of the shop.
 PLACES = {
     "book": "the-order-book", "bench": "the-bench", "runs": "runs", "catalogue": "products",
-    "stations": "stations",
+    "stations": "stations", "people": "people-and-places",
 }  # fmt: skip
 
 
@@ -54,23 +56,27 @@ class Found:
 def chapters() -> dict[str, Chapter]:
     """Every chapter by its slug, in the order of the work; read once, as they ship with the program."""
     folder = settings.DOCS_DIR
-    title, _, text = (folder / "guide.md").read_text("utf-8").partition("\n")
-    found = [_chapter(part) for part in re.split(r"^## ", text, flags=re.MULTILINE)[1:]]
-    for name, slug in _WHOLE.items():
-        title, _, text = (folder / name).read_text("utf-8").partition("\n")
-        found.append(_chapter(f"{title.removeprefix('# ')}\n{text}", slug=slug))
+    found = [_chapter(path, slug=path.stem.partition("-")[2]) for path in _numbered(folder)]
+    found += [_chapter(folder / name, slug=slug) for name, slug in _WHOLE.items()]
     return {chapter.slug: chapter for chapter in found}
 
 
+#: A page of the guide, by its file.
+_PAGE = re.compile(r"[0-9]{2}-[a-z-]+\.md")
 #: No HTML of its own: what looks like some is shown as it is written.
 _MARKDOWN = MarkdownIt("commonmark", {"html": False}).enable("table")
 
 
-def _chapter(part: str, *, slug: str = "") -> Chapter:
-    title, _, text = part.partition("\n")
+def _numbered(folder: Path) -> list[Path]:
+    """The pages of the guide itself, in the order of their numbers."""
+    return sorted((folder / "guide").glob("[0-9][0-9]-*.md"))
+
+
+def _chapter(path: Path, *, slug: str) -> Chapter:
+    title, _, text = path.read_text("utf-8").partition("\n")
     html = str(_MARKDOWN.render(_linked(text)))
     return Chapter(
-        slug=slug or slugify(title), title=title.strip(), html=html, passages=tuple(_passages(html))
+        slug=slug, title=title.removeprefix("# ").strip(), html=html, passages=tuple(_passages(html))
     )
 
 
@@ -81,8 +87,10 @@ def _linked(text: str) -> str:
         is_picture, said, target = found[1] == "!", found[2], found[3]
         if is_picture:
             return f"![{said}]({reverse('guide:picture', args=[PurePosixPath(target).stem])})"
-        if target in _WHOLE:
-            return f"[{said}]({reverse('guide:chapter', args=[_WHOLE[target]])})"
+        name = PurePosixPath(target).name
+        slug = _WHOLE.get(name) or (name[3:].removesuffix(".md") if _PAGE.fullmatch(name) else "")
+        if slug:
+            return f"[{said}]({reverse('guide:chapter', args=[slug])})"
         return found[0] if target.startswith(("http:", "https:")) else said
 
     return re.sub(r"(!?)\[([^\]]+)\]\(([^)]+)\)", link, text)

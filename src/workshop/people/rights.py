@@ -61,6 +61,7 @@ RIGHTS_OF: dict[str, str] = {
     "intake:logo-threshold": _TAKE,
     "intake:logo-use": _TAKE,
     "feeds:feeds": SIGNED_IN,
+    "feeds:add": "feeds.change_feed",
     "feeds:change": "feeds.change_feed",
     # the bench
     "bench:first": SIGNED_IN,
