@@ -8,9 +8,11 @@ from pathlib import Path
 
 import pytest
 import trimesh
+from django.contrib.auth.models import User
 from playwright.sync_api import Page, expect
 
 from workshop.catalogue.models import Product
+from workshop.intake.taking import take_list
 
 
 def wait_for_solid(page: Page, *, other_than: str = "") -> str:
@@ -216,3 +218,20 @@ def test_only_what_differs_is_sent_and_stays_through_other_fields(desk: Page, li
     for value in ("said=Wim", "blank.length_mm=61", "shape.kind=arc", "shape.angle_deg=90", "thickness_mm=4"):
         assert value in last.value.url
     assert walls and max(map(len, [*walls, last.value.url])) < 600
+
+
+def test_words_of_the_book_are_tried_by_a_press_and_the_address_stays_the_pages_own(
+    desk: Page, live_server
+) -> None:
+    rows = b"order,product,wording\nA1,CREW-TAG,Halloran\n"
+    take_list(rows, name="x.csv", user=User.objects.get(username="owner"))
+    own = f"{live_server.url}/catalogue/typefaces/"
+    desk.goto(own)
+    word = desk.locator("[data-fill=words]").first
+    expect(word).to_be_visible()
+    assert desk.url == own
+    said = word.get_attribute("value") or ""
+    word.click()
+    expect(desk.locator("#words")).to_have_value(said)
+    desk.wait_for_url("**/typefaces/?*words=*")
+    assert "/typefaces/?" in desk.url

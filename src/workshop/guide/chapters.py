@@ -13,17 +13,23 @@ from django.conf import settings
 from django.urls import reverse
 from markdown_it import MarkdownIt
 
-__all__ = ["PLACES", "Chapter", "Found", "chapters", "pictures", "search"]
+__all__ = ["CHAPTER_OF", "Chapter", "Found", "chapters", "pictures", "search"]
 
 #: Documents that are chapters as a whole, behind those of the guide itself.
 _WHOLE = {
     "checks.md": "checks", "remedies.md": "remedies", "products.md": "keys-of-products-files",
     "feed.md": "shop-feeds",
 }  # fmt: skip
-#: The chapter that is about a place of the shop.
-PLACES = {
-    "book": "the-order-book", "bench": "the-bench", "runs": "runs", "catalogue": "products",
-    "stations": "stations", "people": "people-and-places",
+#: The chapter that a page leads to: by the name of the page, else by its app.
+CHAPTER_OF = {
+    "book": "the-order-book", "intake": "take-in-a-list", "intake:logos": "typefaces-and-logos",
+    "intake:logo-trial": "typefaces-and-logos", "feeds": "shop-feeds", "bench": "the-bench",
+    "curing": "products", "curing:together": "remedies", "curing:keep-standard": "limits-and-materials",
+    "runs": "runs", "stations": "stations", "catalogue": "products",
+    "catalogue:typefaces": "typefaces-and-logos", "catalogue:standards": "limits-and-materials",
+    "catalogue:standard": "limits-and-materials", "catalogue:file": "keys-of-products-files",
+    "catalogue:keep-file": "keys-of-products-files", "people": "people-and-places",
+    "retention": "running-it",
 }  # fmt: skip
 
 
