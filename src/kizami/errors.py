@@ -77,8 +77,8 @@ class OutlineError(KizamiError):
 
     Attributes
     ----------
-    at : (x, y) of the place, in the drawing's own numbers, or None
-    lines : what was read of the drawing, each [(x, y), …], to be shown with the place; may be empty
+    at : (x, y) of the place, y up, or None; the message has it in the drawing's own numbers
+    lines : what was read of the drawing, each [(x, y), …], y up, to be shown with the place; may be empty
     """
 
     def __init__(self, message: str, *, at: tuple[float, float] | None = None) -> None:

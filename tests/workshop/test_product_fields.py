@@ -140,6 +140,25 @@ def test_another_area_comes_as_the_wordings_own_and_goes_again() -> None:
     assert product_from_table(text).also[0].text == "Made in Wick"
 
 
+def test_several_are_added_before_any_is_kept() -> None:
+    given_ = {"ornaments.new": ["slot", "", "oval", "slot"]}
+    kinds = [row["kind"] for row in changed_table(TAG, given_)["ornaments"]]
+    assert kinds == ["slot", "oval", "slot"]
+    # There is one second wording; whatever comes after it begins with a text of its own.
+    band = changed_table(KINDS["BAND"], {"also.new": ["inside", "outside"]})
+    areas = [row["area"] for row in band.get("also", [])]
+    assert len(areas) == len(set(areas))
+    many = changed_table(TAG, {"also.new": ["back", "back", "back"]})
+    assert [row["area"] for row in many["also"]] == ["back"]
+    second = changed_table(TAG, {"wording.second_after": " · ", "also.new": ["back"]})
+    assert second["also"][0]["carries"] == "second wording"
+    after = changed_table(
+        {**TAG, "wording": {"kind": "as written", "second_after": " · "}}, {"also.new": ["back"]}
+    )
+    assert after["also"][0]["carries"] == "fixed" and product_from_table(after).also[0].text
+    assert len(changed_table(TAG, {"ornaments.new": ["slot"] * 400})["ornaments"]) == 12
+
+
 def test_a_row_that_is_taken_off_keeps_the_places_of_the_others() -> None:
     two = changed_table(TAG, {"ornaments.new": "border"})
     two = changed_table(two, {"ornaments.new": "slot"})

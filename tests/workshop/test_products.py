@@ -250,3 +250,24 @@ def test_only_the_owner_may_take_products_in(client, shop, place: str) -> None:
     client.force_login(make_user(place))
     assert client.get(address("file")).status_code == 200
     assert client.post(reverse("catalogue:keep-file"), {"text": "x"}).status_code == 403
+
+
+def test_what_is_added_is_asked_for_until_it_is_kept_and_more_can_follow(owner_client) -> None:
+    page = owner_client.get(address("product")).content.decode()
+    mark = page.partition('name="fields" value="')[2].partition('"')[0]
+    assert mark
+    asked = {"fields": mark, "ornaments.new": ["border"]}
+    first = owner_client.get(address("wall"), asked, headers={"HX-Request": "true"}).content.decode()
+    assert first.count('name="ornaments.new" value="border"') == 1
+    assert '<select id="f-ornaments.new"' in first and 'name="ornaments.0.inset_mm"' in first
+    again = first.partition('name="fields" value="')[2].partition('"')[0]
+    assert again != mark
+    # As the page sends it then: the one that was added, the new one, and the mark of the fields that it has.
+    asked = {"fields": again, "ornaments.new": ["border", "slot"]}
+    both = owner_client.get(address("wall"), asked, headers={"HX-Request": "true"}).content.decode()
+    assert both.count('name="ornaments.new" value=') == 2 and 'name="ornaments.1.length_mm"' in both
+    # Asked once more with its own mark, no field comes anew.
+    same = {**asked, "fields": both.partition('name="fields" value="')[2].partition('"')[0]}
+    assert 'id="fields"' not in owner_client.get(address("wall"), same).content.decode()
+    owner_client.post(address("keep-product"), {"ornaments.new": ["border", "slot"]})
+    assert [row["kind"] for row in current().table["ornaments"]] == ["border", "slot"]

@@ -170,7 +170,8 @@ OPEN_SVG = b"""<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="30mm
 
 def test_what_is_wrong_with_an_outline_is_shown_at_its_place(shop, owner_client) -> None:
     page = drawn(owner_client, OPEN_SVG, "open.svg").content.decode()
-    assert "The outline is open" in page
+    # In the numbers of the file, in which y runs down.
+    assert "The outline is open: it ends at 5.00, 9.00" in page
     ring = re.search(r'class="k-fault" cx="([0-9.]+)" cy="([0-9.]+)"', page)
     line = re.search(r'class="k-outline" d="M([0-9.]+) ([0-9.]+)', page)
     assert ring and line

@@ -61,13 +61,28 @@ def read_outline(data: bytes, *, name: str) -> OutlineFile:
         raise OutlineError(
             f"“{name}” is larger than {LARGEST_OUTLINE_BYTES // 1024 // 1024} MB. Simplify it."
         )
-    lines, notes = _svg_lines(data, name) if suffix == ".svg" else _dxf_lines(data, name)
+    # y runs down in SVG: what is said of it is said in its own numbers, so it is turned over afterwards.
+    is_svg = suffix == ".svg"
+    lines, notes = _svg_lines(data, name) if is_svg else _dxf_lines(data, name)
     try:
         outline = drawn_outline(lines)
     except OutlineError as error:
-        error.lines = thinned_lines(lines)
+        error.lines = thinned_lines([_upright(line) for line in lines] if is_svg else lines)
+        if is_svg and error.at is not None:
+            error.at = (error.at[0], -error.at[1])
         raise
+    if is_svg:
+        outline = DrawnOutline(
+            edge=_upright(outline.edge)[::-1],
+            openings=tuple(_upright(one)[::-1] for one in outline.openings),
+            notes=outline.notes,
+        )
     return OutlineFile(outline=outline, notes=(*notes, *outline.notes))
+
+
+def _upright(points: FloatArray) -> FloatArray:
+    """With y up instead of down."""
+    return points * (1.0, -1.0)
 
 
 def _svg_lines(data: bytes, name: str) -> tuple[list[FloatArray], tuple[str, ...]]:
@@ -76,8 +91,7 @@ def _svg_lines(data: bytes, name: str) -> tuple[list[FloatArray], tuple[str, ...
     except ArtworkError as error:
         raise OutlineError(str(error)) from error
     lines = [line for path in paths for line in _svg_runs(path)]
-    # y runs down in SVG.
-    return [line * (_SVG_MM, -_SVG_MM) for line in lines], ()
+    return [line * _SVG_MM for line in lines], ()
 
 
 def _svg_runs(path: se.Path) -> Iterator[FloatArray]:

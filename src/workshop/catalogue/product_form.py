@@ -8,6 +8,7 @@ from typing import Any
 
 from kizami.errors import AdjustmentError, CatalogueError
 from kizami.products.lettering_tables import KINDS, TREATMENT_TABLES
+from kizami.products.product import Carries
 from kizami.setting.typed import typed_number, unit_of
 from workshop.catalogue.field import YES_NO, ProductField
 from workshop.catalogue.fields_apart import IN_TWO, put_apart, put_in_two
@@ -81,16 +82,37 @@ def _put(table: dict[str, Any], path: Sequence[str], value: Any) -> None:
 
 def _add(table: dict[str, Any], given: Given) -> None:
     """Further areas and ornaments that come; each after those that there are."""
-    area = _one(given, "also.new")
-    if area and area not in [row["area"] for row in table.get("also", [])]:
-        # It begins as the wording's own area is, where that goes.
-        own = table["treatment"] if table["treatment"]["kind"] != "cut-out" else _FIRST_TREATMENT
-        row = {"area": area, "carries": "second wording", "treatment": deepcopy(own), "fit": _fit_of(table)}
-        table["also"] = [*table.get("also", []), row]
+    for area in _news(given, "also.new"):
+        if area not in [row["area"] for row in table.get("also", [])]:
+            # It begins as the wording's own area is, where that goes; there is one second wording.
+            own = table["treatment"] if table["treatment"]["kind"] != "cut-out" else _FIRST_TREATMENT
+            row = {"area": area, **_carried(table), "treatment": deepcopy(own), "fit": _fit_of(table)}
+            table["also"] = [*table.get("also", []), row]
     for prefix, row in _rows(table):
-        kind = _one(given, f"{prefix}ornaments.new")
-        if kind in ORNAMENTS:
-            row["ornaments"] = [*row.get("ornaments", []), {"kind": kind, **FIRST[kind]}]
+        for kind in _news(given, f"{prefix}ornaments.new"):
+            if kind in ORNAMENTS:
+                row["ornaments"] = [*row.get("ornaments", []), {"kind": kind, **FIRST[kind]}]
+
+
+#: So many are added at once at most.
+_MOST_NEW = 12
+
+
+def _news(given: Given, name: str) -> list[str]:
+    """What a field for one more was given, each time that it was."""
+    return [word.strip() for word in _several(given, name) if word.strip()][:_MOST_NEW]
+
+
+def _carried(table: Mapping[str, Any]) -> dict[str, str]:
+    """What another area begins with: the second wording, or a text of its own where that has its place."""
+    second = Carries.SECOND.value
+    taken = any(row["carries"] == second for row in table.get("also", []))
+    if taken or table.get("wording", {}).get("second_after"):
+        return {"carries": Carries.FIXED.value, "text": _FIRST_TEXT}
+    return {"carries": second}
+
+
+_FIRST_TEXT = "Text"
 
 
 def _rows(table: dict[str, Any]) -> list[tuple[str, dict[str, Any]]]:
@@ -132,8 +154,8 @@ def _change_kinds(row: dict[str, Any], prefix: str, given: Given) -> None:
     carries = _one(given, f"{prefix}carries")
     if carries and carries != row.get("carries"):
         row["carries"] = carries
-        if carries == "fixed":
-            row["text"] = "Text"
+        if carries == Carries.FIXED.value:
+            row["text"] = _FIRST_TEXT
         else:
             row.pop("text", None)
     for number, ornament in enumerate(row.get("ornaments", [])):

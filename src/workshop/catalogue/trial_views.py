@@ -147,7 +147,13 @@ def wall(request: HttpRequest, code: str) -> HttpResponse:
     # that a word asks for.
     filled_in = any(field.is_number and _differs(shown.get(field.name), field.value) for field in fields)
     if filled_in or request.GET.get(MARK, "") not in ("", _mark(fields, changed)):
-        news = {name: one for name, one in request.GET.items() if name.endswith(".new") and one}
+        news = [
+            (name, one)
+            for name in request.GET
+            if name.endswith(".new")
+            for one in request.GET.getlist(name)
+            if one
+        ]
         context |= {"other_fields": True, "news": news, **fields_shown(changed, known, kept=kept)}
     return render(request, "catalogue/_trial.html", context)
 
