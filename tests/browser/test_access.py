@@ -10,6 +10,7 @@ from tests.browser.test_tablet import _PLAIN, ROWS
 from workshop.intake.taking import open_intake, take_list
 from workshop.making.tasks import make_list
 from workshop.orders.models import OrderLine
+from workshop.stations.models import Station
 
 
 def violations(page: Page, *rules: str) -> list[str]:
@@ -22,8 +23,11 @@ def violations(page: Page, *rules: str) -> list[str]:
 def test_no_page_breaks_a_rule(desk: Page, live_server, open_shop) -> None:
     made = take_list(ROWS.encode(), name="access", user=open_shop)
     make_list(made.pk)
+    Station.objects.add_shipped()
     lines = OrderLine.objects.order_by("order").values_list("pk", flat=True)
     pages = [
+        reverse("stations:station", args=["LASER-1"]),
+        *(reverse("guide:chapter", args=[slug]) for slug in ("the-first-hour", "rules-of-thumb")),
         *(reverse(name) for name in (*_PLAIN, "runs:runs", "stations:stations")),
         *(reverse("bench:piece", args=[line]) for line in lines),
         reverse("bench:beside", args=[lines[0]]),
@@ -59,6 +63,23 @@ def test_the_light_of_a_page_is_chosen_and_kept(desk: Page, live_server, open_sh
     desk.get_by_label("This browser’s pages are").select_option("")
     desk.reload()
     assert desk.evaluate(ground) == light
+
+
+def test_nor_does_a_products_page_with_every_part_of_it_open(desk: Page, live_server, open_shop) -> None:
+    """Two colours, a typeface's other forms, another area, choices drawn cut through, a side pointed at."""
+    desk.goto(f"{live_server.url}{reverse('catalogue:product', args=['CREW-TAG'])}")
+    for part in desk.locator("[data-part] > summary").all():
+        if part.locator("..").get_attribute("open") is None:
+            part.click()
+    desk.get_by_label("in two colours").select_option("yes")
+    expect(desk.get_by_label("colour of the letters")).to_be_visible()
+    desk.get_by_label("letter it as well").select_option("back")
+    expect(desk.get_by_text("Also on the back", exact=True)).to_be_visible()
+    desk.get_by_role("button", name="Draw each choice of “lettering is”").first.click()
+    expect(desk.locator("[data-choices] svg").first).to_be_visible()
+    assert violations(desk) == []
+    desk.emulate_media(color_scheme="dark")
+    assert violations(desk, "color-contrast") == []
 
 
 def test_nor_does_the_bench_once_it_is_used(desk: Page, live_server, open_shop) -> None:
