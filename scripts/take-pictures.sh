@@ -1,5 +1,5 @@
 #!/usr/bin/env bash
-# Takes the pictures of the documents (docs/pictures.toml) from a demo shop of its own: take-pictures.sh [NAME …]
+# Takes the pictures of the documents (docs/pictures.toml) from a demo shop of its own: take-pictures.sh [--out FOLDER] [NAME …]
 set -euo pipefail
 . "$(dirname "${BASH_SOURCE[0]}")/environment.sh"
 command -v chromium >/dev/null || need_packages chromium
