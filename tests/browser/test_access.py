@@ -7,6 +7,7 @@ from django.urls import reverse
 from playwright.sync_api import Page, expect
 
 from tests.browser.test_tablet import _PLAIN, ROWS
+from workshop.guide.chapters import chapters
 from workshop.intake.taking import open_intake, take_list
 from workshop.making.tasks import make_list
 from workshop.orders.models import OrderLine
@@ -27,7 +28,7 @@ def test_no_page_breaks_a_rule(desk: Page, live_server, open_shop) -> None:
     lines = OrderLine.objects.order_by("order").values_list("pk", flat=True)
     pages = [
         reverse("stations:station", args=["LASER-1"]),
-        *(reverse("guide:chapter", args=[slug]) for slug in ("the-first-hour", "rules-of-thumb")),
+        *(reverse("guide:chapter", args=[slug]) for slug in chapters()),
         *(reverse(name) for name in (*_PLAIN, "runs:runs", "stations:stations")),
         *(reverse("bench:piece", args=[line]) for line in lines),
         reverse("bench:beside", args=[lines[0]]),
