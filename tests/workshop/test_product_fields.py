@@ -250,8 +250,18 @@ def test_finishes_are_words_of_the_shops_own() -> None:
     spec = product_from_table(several)
     assert (spec.finish, spec.finishes) == ("bright", ("blackened", "rose", "matt"))
     assert product_from_table(changed_table(several, {"finishes": ""})).finishes == ()
-    # Words as many and as long as anybody may send them are bounded or refused, never a crash.
-    product_from_table(changed_table(TAG, {"finishes": ",".join(f"{n}{'x' * 90}" for n in range(90))}))
+    # As many or as long as nobody has them is refused, and nothing of it cut off in silence.
+    for words in (",".join(map(str, range(41))), "x" * 41):
+        with pytest.raises(CatalogueError, match="finishes"):
+            product_from_table(changed_table(TAG, {"finishes": words}))
+
+
+@pytest.mark.parametrize("number", ["²", "9" * 5000, "-1", "٣"])
+def test_what_only_looks_like_a_number_is_refused_and_breaks_nothing(number: str) -> None:
+    table = changed_table(TAG, {"wording.kind": "coordinates"})
+    with pytest.raises(CatalogueError):
+        product_from_table(changed_table(table, {"wording.decimals": number}))
+    product_from_table(changed_table(TAG, {"arrangement.features": ["", f"liga={number}"]}))
 
 
 def test_a_typefaces_other_forms_are_ticked_and_draw_otherwise() -> None:

@@ -166,17 +166,15 @@ class Typeface:
     @property
     def substitutions(self) -> frozenset[str]:
         """Tags of the features by which it sets other glyphs."""
-        found = self._font["GSUB"].table.FeatureList if "GSUB" in self._font else None
+        return self._features("GSUB")
+
+    def _features(self, table: str) -> frozenset[str]:
+        found = self._font[table].table.FeatureList if table in self._font else None
         return frozenset(record.FeatureTag for record in found.FeatureRecord) if found else frozenset()
 
     def has_feature(self, tag: str) -> bool:
         """Whether the typeface reacts to an OpenType feature, such as “smcp”."""
-        return any(
-            record.FeatureTag == tag
-            for table in ("GSUB", "GPOS")
-            if table in self._font and self._font[table].table.FeatureList is not None
-            for record in self._font[table].table.FeatureList.FeatureRecord
-        )
+        return tag in self._features("GSUB") or tag in self._features("GPOS")
 
     def shape(self, text: str, style: Style = PLAIN) -> tuple[ShapedGlyph, ...]:
         """Set one line of text with HarfBuzz.

@@ -48,6 +48,7 @@ __all__ = ["ProductTable", "read_table"]
 #: As long as a line's own words may be.
 _LONGEST_TEXT = 200
 _MOST_ORNAMENTS = 12
+_MOST_FINISHES = 40
 #: A reason is a sentence: more than a sign, and short enough to be printed.
 SHORTEST_REASON, _LONGEST_REASON = 8, 160
 
@@ -147,7 +148,7 @@ class ProductTable(LetteredTable):
     typeface: _Typeface
     typefaces: tuple[_Typeface, ...] = ()
     finish: Annotated[str, StringConstraints(max_length=40)] = ""
-    finishes: tuple[_Finish, ...] = ()
+    finishes: Annotated[tuple[_Finish, ...], Field(max_length=_MOST_FINISHES)] = ()
     takes_logo: StrictBool = False
     allowance_percent: Annotated[float, Within(0, 5)] = 0.0
     code_on: Literal["", "tab", "hidden face"] = ""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator, Mapping
 from functools import lru_cache
 from typing import Any
@@ -26,8 +27,8 @@ __all__ = [
 IN_TWO = "colours.two"
 #: What two colours begin with (common practice, no source): light letters.
 _FIRST_COLOURS = {"body": "#2f4a44", "lettering": "#f4f1e6"}
-#: As long as the core takes them.
-_LONGEST_FINISH, _MOST_FINISHES = 40, 40
+#: Few digits of the plain kind: others look like digits and are no number.
+_NUMBER = re.compile(r"[0-9]{1,4}")
 _DAYS = (("", "asked about"), ("day", "the day first"), ("month", "the month first"))
 
 
@@ -86,15 +87,16 @@ def put_apart(table: dict[str, Any], key: str, value: Any) -> bool:
     match key:
         case "features":
             pairs = (word.partition("=") for word in value)
-            table[key] = {tag: int(number) if number.isdigit() else 1 for tag, _, number in pairs}
+            table[key] = {tag: int(number) if _NUMBER.fullmatch(number) else 1 for tag, _, number in pairs}
         case "day_first":
             table[key] = {"day": True, "month": False}.get(value)
             if table[key] is None:
                 del table[key]
         case "decimals":
-            table[key] = int(value) if value.isdigit() else value
+            table[key] = int(value) if _NUMBER.fullmatch(value) else value
         case "finishes":
-            table[key] = [word[:_LONGEST_FINISH] for word in value[:_MOST_FINISHES]]
+            # Too long or too many is refused where the whole is read, never cut off.
+            table[key] = value
         case _:
             return False
     return True

@@ -39,15 +39,15 @@ _TELL_EVERY_S = 0.5
 _LOCK = 7_310_426
 
 
-def ready_pieces() -> list[Piece]:
-    """Pieces that are ready and in no run that somebody has taken, the most urgent first."""
+def ready_pieces(most: int = MOST_READY) -> list[Piece]:
+    """Pieces that are ready and in no run that somebody has taken, the most urgent first, up to so many."""
     taken = Placement.objects.live().exclude(run__standing=Standing.PROPOSED).values("piece")
     rows = (
         for_runs(Piece.objects.filter(stage=Stage.READY))
         .exclude(pk__in=taken)
         .order_by(F("line__rush").desc(), F("line__due").asc(nulls_last=True), "pk")
     )
-    return list(rows[:MOST_READY])
+    return list(rows[:most])
 
 
 def ask_for_runs(*, user: User | None, seconds: int = 0, seed: int = 0) -> Gathering:

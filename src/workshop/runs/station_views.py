@@ -22,7 +22,7 @@ from workshop.stations.station_form import table_from
 __all__ = ["Move", "moves_of", "would"]
 
 #: So many ready pieces are looked at, the most urgent first: pieces nobody has laid yet are measured for it.
-_MOST_LOOKED_AT = 300
+_MOST_LOOKED_AT = 100
 _MOST_NAMED = 8
 
 
@@ -61,7 +61,7 @@ def would(request: HttpRequest, code: str) -> HttpResponse:
     after = [typed if station.pk == row.pk else station.to_machine(now) for station in stays]
     if "retired" in request.POST:
         after = [machine for machine in after if machine.code != row.code]
-    looked_at = ready_pieces()[:_MOST_LOOKED_AT]
+    looked_at = ready_pieces(_MOST_LOOKED_AT)
     taken = take_up(looked_at)
     moves = moves_of(taken.pieces, before, after)
     context |= {"looked_at": len(taken.pieces), "moves": moves, "most_named": _MOST_NAMED}
