@@ -20,10 +20,10 @@ from scipy.sparse.csgraph import connected_components
 from kizami.as_made.as_made import AsMade, End
 from kizami.as_made.meetings import Near, places_met
 from kizami.as_made.treatment import CutOut
+from kizami.outlines.alike import measure_alike
 from kizami.outlines.curves import FloatArray, bodies_of
-from kizami.outlines.narrow import Places, ShapeFacts, measure_shape
+from kizami.outlines.narrow import Places, ShapeFacts, middles_of
 from kizami.prepared import prepared
-from kizami.remembering import remembered
 
 __all__ = ["Fine", "Fineness", "fineness"]
 
@@ -167,14 +167,20 @@ def _facts(made: AsMade, number: int) -> ShapeFacts:
 
 
 def _measured(shape: shapely.MultiPolygon) -> ShapeFacts:
-    """The same shape in another place, as loops and ornaments are on many pieces, is measured once."""
-    bar = _as_bar(shape)
-    if bar is not None:
-        return bar
-    low_u, low_v, _, _ = shape.bounds
-    # To a nanometre, so that it is the same wherever it was moved from.
-    moved = shapely.transform(shape, lambda uv: (uv - (low_u, low_v)).round(6))
-    return _measured_once(moved).placed(np.eye(2), 1.0, (low_u, low_v))
+    """Of what is no letter: loops and ornaments, which are alike on many pieces."""
+    known = _as_bar(shape) or _as_border(shape)
+    if known is not None:
+        return known
+    # Sampled as letters are whose strokes are as wide as it is on the whole. However slim it is against its
+    # length, it is sampled in no more than some ten thousand places.
+    mean_mm = 2.0 * shape.area / shape.length if shape.length else 0.0
+    return measure_alike(shape, cap_height=max(_STROKES_HIGH * mean_mm, shape.length / _LONGEST))
+
+
+#: A letter is about so many strokes high (common practice, no source).
+_STROKES_HIGH = 5.0
+#: Outline of what is measured by itself, in heights of a letter, before it is sampled less finely.
+_LONGEST = 100.0
 
 
 def _as_bar(shape: shapely.MultiPolygon) -> ShapeFacts | None:
@@ -199,22 +205,42 @@ def _as_bar(shape: shapely.MultiPolygon) -> ShapeFacts | None:
     return ShapeFacts(strokes=strokes, gaps=Places.none(), middles=Places.none())
 
 
+def _as_border(shape: shapely.MultiPolygon) -> ShapeFacts | None:
+    """What is known of a border that is as wide all round, without sampling it; None where it is none.
+
+    With sides bent outward alone, nothing outside it is a gap, and within it the largest disc is the
+    narrowest place.
+    """
+    if len(shape.geoms) != 1 or len(shape.geoms[0].interiors) != 1:
+        return None
+    outer, inner = shape.geoms[0].exterior, shape.geoms[0].interiors[0]
+    # The mean of what lies between two lines is at least their distance, and no more where it is the same
+    # everywhere.
+    mean_mm = 2.0 * shape.area / shape.length
+    if outer.distance(inner) < (1.0 - _AS_WIDE) * mean_mm or not (_bends_outward(outer) and _bends_outward(inner)):
+        return None
+    along = shapely.segmentize(inner, mean_mm)
+    across = shapely.get_coordinates(shapely.shortest_line(shapely.points(along.coords[:-1]), outer))
+    within, without = across[::2], across[1::2]
+    width = np.hypot(*(without - within).T)
+    strokes = Places(
+        centres=(within + without) / 2.0, across=(without - within) / width[:, None], width=width
+    )
+    return ShapeFacts(strokes=strokes, gaps=Places.none(), middles=middles_of(shape, 0.1 * mean_mm))
+
+
+#: A border is as wide all round where its narrowest place is its mean but for this share: a chord's height.
+_AS_WIDE = 0.002
+
+
+def _bends_outward(ring: shapely.LinearRing) -> bool:
+    """Whether a line is its own convex hull, but for rounding."""
+    hull = shapely.Polygon(ring).convex_hull
+    return hull.area - shapely.Polygon(ring).area <= _AS_WIDE**2 * hull.area
+
+
 #: Corners of a rectangle with the first one again.
 _RECTANGLE = 5
-
-
-@remembered
-def _measured_once(shape: shapely.MultiPolygon) -> ShapeFacts:
-    """Sampled as letters are whose strokes are as wide as it is on the whole, whatever stands beside it."""
-    mean_mm = 2.0 * shape.area / shape.length if shape.length else 0.0
-    # However slim it is against its length, it is sampled in no more than some ten thousand places.
-    return measure_shape(shape, cap_height=max(_STROKES_HIGH * mean_mm, shape.length / _LONGEST))
-
-
-#: A letter is about so many strokes high (common practice, no source).
-_STROKES_HIGH = 5.0
-#: Outline of what is measured by itself, in heights of a letter, before it is sampled less finely.
-_LONGEST = 100.0
 
 
 def _least_scale(made: AsMade) -> tuple[float, float]:

@@ -345,8 +345,16 @@ def lines_of_mark(mark: Mark) -> CentreLines | None:
     """The middles of a mark's strokes where it stands in its block; None for a logo or a space."""
     if isinstance(mark.source, Artwork) or mark.glyph == 0:
         return None
-    lines = glyph_lines(mark.source, mark.glyph)
-    return None if lines is None else lines.moved((mark.scale_x, mark.scale_y), (mark.x, mark.y))
+    return _lines_at(mark.source, mark.glyph, (mark.scale_x, mark.scale_y), (mark.x, mark.y))
+
+
+@remembered
+def _lines_at(
+    typeface: Typeface, glyph: int, scale: tuple[float, float], origin: tuple[float, float]
+) -> CentreLines | None:
+    """Kept, so that what is drawn of the same lines is known to be the same."""
+    lines = glyph_lines(typeface, glyph)
+    return None if lines is None else lines.moved(scale, origin)
 
 
 def draw(block: Block, *, sagitta: float) -> list[shapely.MultiPolygon]:

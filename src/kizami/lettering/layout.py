@@ -11,9 +11,10 @@ import shapely
 
 from kizami.artwork.artwork import Artwork
 from kizami.lettering.typeface import Typeface, condensed_facts
+from kizami.outlines.alike import measure_alike
 from kizami.outlines.curves import FloatArray, bodies_of, snapped
 from kizami.outlines.hanging import Loop
-from kizami.outlines.narrow import Places, ShapeFacts, measure_shape
+from kizami.outlines.narrow import Places, ShapeFacts
 
 __all__ = ["Added", "FitStep", "Layout", "PlacedMark"]
 
@@ -199,7 +200,7 @@ class Layout:
             square = Places.discs([(shape.centroid.x, shape.centroid.y, module)])
             return ShapeFacts(strokes=square, gaps=square, middles=Places.none())
         if isinstance(mark.source, Artwork) or not (mark.plain or mark.condensed):
-            return measure_shape(shape, cap_height=mark.scale_mm)
+            return measure_alike(shape, cap_height=mark.scale_mm)
         unit = mark.scale_mm / mark.source.cap_height_upem
         if not mark.plain:
             return mark.place_facts(condensed_facts(mark.source, mark.glyph, mark.condensed), unit)

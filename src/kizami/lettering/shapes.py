@@ -16,7 +16,7 @@ from typing import Literal
 import numpy as np
 import shapely
 
-from kizami.lettering.filled import fill
+from kizami.lettering.filled import DrawnFilled, fill
 from kizami.outlines.centre_lines import CentreLines
 from kizami.outlines.curves import FloatArray, bodies_of
 from kizami.remembering import remembered
@@ -366,17 +366,22 @@ def _drawn_anew(letters: Sequence[Letter], shape: Filled, height_mm: float, sagi
         if letter.lines is not None and not letter.outline.is_empty:
             order.setdefault(letter.cluster, []).append(place)
     several = sorted(order.values(), key=lambda places: min(_lines_of(letters[p]).box[0] for p in places))
-    drawn = fill(
-        [[_lines_of(letters[place]) for place in places] for places in several],
-        _outline_of(shape, height_mm),
-        cap=height_mm,
-        sagitta=sagitta_mm,
+    # Rounded down to a power of two, so that letters of like height share one drawing.
+    fineness = math.floor(math.log2(sagitta_mm / height_mm))
+    drawn = _drawn_once(
+        tuple(tuple(_lines_of(letters[place]) for place in places) for places in several), shape, fineness
     )
     outlines, stretch = [shapely.MultiPolygon()] * len(letters), [1.0] * len(letters)
     flat = [place for places in several for place in places]
     for place, outline, ratio in zip(flat, drawn.outlines, drawn.stretch, strict=True):
-        outlines[place], stretch[place] = outline, ratio
+        outlines[place], stretch[place] = shapely.transform(outline, lambda xy: xy * height_mm), ratio
     return Shaped(outlines=tuple(outlines), stretch=tuple(stretch), moves=(None,) * len(letters))
+
+
+@remembered
+def _drawn_once(lines: tuple[tuple[CentreLines, ...], ...], shape: Filled, fineness: int) -> DrawnFilled:
+    """At a cap height of 1: lines that are the same ones fill the same outline alike at every height."""
+    return fill(lines, _outline_of(shape), cap=1.0, sagitta=2.0**fineness)
 
 
 def _lines_of(letter: Letter) -> CentreLines:
@@ -385,15 +390,13 @@ def _lines_of(letter: Letter) -> CentreLines:
 
 
 @remembered
-def _outline_of(shape: Filled, height_mm: float) -> shapely.Polygon:
-    """The outline that is filled, its middle at (0, 0)."""
+def _outline_of(shape: Filled) -> shapely.Polygon:
+    """The outline that is filled, at a cap height of 1, its middle at (0, 0)."""
     edge = _free_edge(shape.points) if shape.outline == "free" else _EDGES[shape.outline]
     across = np.sin(np.linspace(-math.pi / 2, math.pi / 2, _FREE_LINES))
     upper, lower = edge(across)
     x = across * shape.width
-    points = (
-        np.concatenate((np.column_stack((x, upper)), np.column_stack((x, lower))[::-1])) * height_mm / 2.0
-    )
+    points = np.concatenate((np.column_stack((x, upper)), np.column_stack((x, lower))[::-1])) / 2.0
     return max(bodies_of(shapely.Polygon(points).buffer(0)).geoms, key=lambda body: float(body.area))
 
 

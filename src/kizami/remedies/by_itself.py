@@ -7,7 +7,8 @@ from dataclasses import replace
 
 from kizami.lettering.layout import FitStep
 from kizami.pieces.inputs import Inputs
-from kizami.pieces.make import Made, make_piece
+from kizami.pieces.laying_out import LaidOut, lay_out
+from kizami.pieces.make import Made, make_laid_out
 from kizami.products.product import Word
 from kizami.remedies.departing import departure
 from kizami.remedies.remedy import Remedy
@@ -58,9 +59,14 @@ def taken_by_itself(inputs: Inputs, made: Made) -> Remedy | None:
     return None
 
 
-def make_by_itself(inputs: Inputs) -> Made:
-    """A piece with the remedy that its product takes by itself, which its steps tell."""
-    made = make_piece(inputs)
+def make_by_itself(inputs: Inputs, laid_out: LaidOut | None = None) -> Made:
+    """A piece with the remedy that its product takes by itself, which its steps tell.
+
+    Parameters
+    ----------
+    laid_out : what `lay_out` gives for these inputs, for whoever has it already
+    """
+    made = make_laid_out(lay_out(inputs) if laid_out is None else laid_out)
     remedy = taken_by_itself(inputs, made)
     return made if remedy is None else remedy.made
 

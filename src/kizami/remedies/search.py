@@ -100,7 +100,8 @@ def search_remedies(
     ----------
     inputs : of the piece, with its setting
     made : the piece as it is set now
-    seconds : after which nothing new is begun, nor what would last much longer by what the others took
+    seconds : after which nothing new is begun but the first trial, nor what would last much longer by what
+        the others took
     most : so many cures are enough
     trials : after which nothing new is begun, for whoever needs the same outcome on every machine
     may_change : fields of a setting that may be changed; None for all
@@ -122,7 +123,8 @@ def search_remedies(
     cures: list[Remedy] = []
     near: list[_Tried] = []
     tried = 0
-    while waiting and len(cures) < most and takes.has_time and tried != trials:
+    # One trial is always made: the best that is known is not kept back for want of time.
+    while waiting and len(cures) < most and (not tried or takes.has_time) and tried != trials:
         one = heapq.heappop(waiting)
         if cures and one.cost > 1.5 * cures[0].cost + 0.6:
             # What is left departs by so much more than what is found that nobody would take it.

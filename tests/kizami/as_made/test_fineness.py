@@ -9,15 +9,17 @@ import math
 import numpy as np
 import pytest
 import shapely
+import shapely.affinity
 from scipy import ndimage
 
 from kizami.as_made.as_made import AsMade
-from kizami.as_made.fineness import Fineness, fineness
+from kizami.as_made.fineness import Fine, Fineness, fineness
 from kizami.as_made.treatment import CutOut, Engraved, InRecess, Raised, Treatment
 from kizami.blanks.area import Area
 from kizami.lettering.layout import Added, Layout, PlacedMark
 from kizami.lettering.shipped import shipped_typeface
 from kizami.outlines.curves import bodies_of
+from kizami.outlines.narrow import measure_shape
 from kizami.pieces.laying_out import lay_out
 from kizami.surfaces.bore import Bore
 from kizami.surfaces.cylinder import Cylinder
@@ -151,6 +153,42 @@ def test_the_same_loop_elsewhere_is_as_wide() -> None:
         assert stroke.flat_mm == pytest.approx(0.8, abs=0.01)
         away = math.hypot(stroke.u_mm - 20 - move[0], stroke.v_mm - 3 - move[1])
         assert away == pytest.approx(1.6, abs=0.02)
+
+
+PLATE = shapely.box(20, 0, 60, 24)
+BORDERS = {
+    "rounded corners": PLATE.buffer(-4).buffer(4).difference(PLATE.buffer(-4).buffer(3.4)),
+    "square corners": PLATE.difference(PLATE.buffer(-0.6, join_style="mitre")),
+    "an oval": shapely.affinity.scale(shapely.Point(40, 12).buffer(1, quad_segs=90), 20, 12).buffer(0.3).difference(
+        shapely.affinity.scale(shapely.Point(40, 12).buffer(1, quad_segs=90), 20, 12).buffer(-0.3)
+    ),
+    "broader below": PLATE.difference(shapely.box(20.6, 1.4, 59.4, 23.4)),
+    "narrower in one place": PLATE.difference(
+        shapely.box(20.6, 0.6, 59.4, 23.4).union(shapely.box(38, 0.4, 39, 1))
+    ),
+    "a notch in it": PLATE.difference(shapely.box(39.8, 20, 40.2, 24)).difference(
+        PLATE.difference(shapely.box(39.8, 20, 40.2, 24)).buffer(-0.6, join_style="mitre")
+    ),
+    "a waist": shapely.MultiPoint([(30, 12), (50, 12)]).buffer(10.4, quad_segs=60).buffer(0.3).difference(
+        shapely.MultiPoint([(30, 12), (50, 12)]).buffer(10.4, quad_segs=60).buffer(-0.3)
+    ),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("border", BORDERS.values(), ids=BORDERS)
+def test_a_border_is_as_wide_as_when_it_is_sampled(border: shapely.Polygon) -> None:
+    found = fineness(figure(shapely.box(0, 0, 3, 5), added=(border,)), reach_mm=0.5)
+    sampled = measure_shape(shapely.MultiPolygon([border]), cap_height=3.0)
+
+    def of_it(places: tuple[Fine, ...]) -> list[float]:
+        return [one.flat_mm for one in places if one.parts == (1,)]
+
+    assert of_it(found.strokes)[0] == pytest.approx(sampled.stroke.width, rel=2e-3)
+    assert of_it(found.middles)[0] == pytest.approx(sampled.middles.narrowest.width, rel=5e-3)
+    # What is narrower than the largest disc in it is told; what is no narrower may be.
+    inner = sampled.gaps.narrowest
+    if inner is not None and inner.width < 0.99 * of_it(found.middles)[0]:
+        assert of_it(found.gaps)[0] == pytest.approx(inner.width, rel=5e-3)
 
 
 def test_a_closed_middle_is_as_wide_as_its_largest_disc() -> None:
