@@ -113,5 +113,7 @@ def test_a_station_is_set(desk: Page, ready: None) -> None:
     desk.get_by_label("Why, for whoever asks later").fill("The tank's lip hides four")
     desk.get_by_role("button", name="Keep").click()
     expect(desk.get_by_text("is kept")).to_be_visible()
-    expect(desk.get_by_role("region", name="Who set it, and why")).to_contain_text("The tank's lip hides four")
+    expect(desk.get_by_role("region", name="Who set it, and why")).to_contain_text(
+        "The tank's lip hides four"
+    )
     assert Station.objects.get(code="RESIN-1").to_machine().margin_mm == 4.0

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 
 import pytest
 from django.urls import reverse
 
+from kizami.remedies.search import Offered
 from tests.workshop.lists import HEADER
 from workshop.bench import offered
 from workshop.intake.taking import take_list
@@ -58,9 +60,17 @@ def test_what_time_ended_is_not_called_incurable(shop, owner, owner_client, monk
     line = OrderLine.objects.get(order="R3")
     address = reverse("bench:remedies", args=[line.pk])
     asked = {"wording": line.wording, "chosen": "1"}
-    monkeypatch.setattr(offered, "_SECONDS", 0.0)
-    page = owner_client.get(address, asked).content.decode()
-    assert "No cure found yet" in page and "data-longer" in page and "customer" not in page
+    with monkeypatch.context() as hurried:
+        ended = Offered(cures=(), nearest=None, tried=9, is_over=False)
+        hurried.setattr(offered, "search_remedies", lambda *_, **__: ended)
+        page = owner_client.get(address, asked).content.decode()
+        assert "No cure found yet" in page and "data-longer" in page and "customer" not in page
+        hardly = replace(ended, tried=1)
+        hurried.setattr(offered, "search_remedies", lambda *_, **__: hardly)
+        page = owner_client.get(address, asked).content.decode()
+        assert "looks=longer" in page and "data-longer" not in page, (
+            "a search that hardly began goes on by itself"
+        )
     longer = owner_client.get(address, {**asked, "looks": "longer"}).content.decode()
     assert "Take it" in longer
 

@@ -217,7 +217,9 @@ def _as_border(shape: shapely.MultiPolygon) -> ShapeFacts | None:
     # The mean of what lies between two lines is at least their distance, and no more where it is the same
     # everywhere.
     mean_mm = 2.0 * shape.area / shape.length
-    if outer.distance(inner) < (1.0 - _AS_WIDE) * mean_mm or not (_bends_outward(outer) and _bends_outward(inner)):
+    if outer.distance(inner) < (1.0 - _AS_WIDE) * mean_mm or not (
+        _bends_outward(outer) and _bends_outward(inner)
+    ):
         return None
     along = shapely.segmentize(inner, mean_mm)
     across = shapely.get_coordinates(shapely.shortest_line(shapely.points(along.coords[:-1]), outer))
@@ -236,7 +238,7 @@ _AS_WIDE = 0.002
 def _bends_outward(ring: shapely.LinearRing) -> bool:
     """Whether a line is its own convex hull, but for rounding."""
     hull = shapely.Polygon(ring).convex_hull
-    return hull.area - shapely.Polygon(ring).area <= _AS_WIDE**2 * hull.area
+    return float(hull.area - shapely.Polygon(ring).area) <= _AS_WIDE**2 * float(hull.area)
 
 
 #: Corners of a rectangle with the first one again.

@@ -12,7 +12,7 @@ __all__ = ["measure_alike"]
 
 
 def measure_alike(shape: shapely.MultiPolygon, *, cap_height: float) -> ShapeFacts:
-    """As `kizami.outlines.narrow.measure_shape`; the same shape elsewhere, larger or smaller, is measured once.
+    """As `kizami.outlines.narrow.measure_shape`; the same shape in another place or size is measured once.
 
     >>> bar = shapely.MultiPolygon([shapely.box(3, 4, 23, 6)])
     >>> round(measure_alike(bar, cap_height=20).stroke.width, 2)

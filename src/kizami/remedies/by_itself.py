@@ -6,7 +6,7 @@ import math
 from dataclasses import replace
 
 from kizami.lettering.layout import FitStep
-from kizami.pieces.inputs import Inputs
+from kizami.pieces.inputs import Inputs, fingerprint
 from kizami.pieces.laying_out import LaidOut, lay_out
 from kizami.pieces.make import Made, make_laid_out
 from kizami.products.product import Word
@@ -14,7 +14,7 @@ from kizami.remedies.departing import departure
 from kizami.remedies.remedy import Remedy
 from kizami.remedies.search import search_remedies
 
-__all__ = ["FIELDS", "cured_by_itself", "make_by_itself", "taken_by_itself"]
+__all__ = ["FIELDS", "cured_by_itself", "made_with_remedy", "make_by_itself", "taken_by_itself"]
 
 #: Fields of a setting that each kind of remedy may change.
 FIELDS: dict[str, tuple[str, ...]] = {
@@ -46,6 +46,9 @@ def taken_by_itself(inputs: Inputs, made: Made) -> Remedy | None:
     plan = product.plan
     if not plan.remedies or made.stage == "ready":
         return None
+    if made.laid_out.failing:
+        # What its drawing is held for is cured first, whether anybody built the piece by now or not.
+        made = _as_drawn(made.laid_out)
     may_change = frozenset(field for kind in plan.remedies for field in FIELDS[kind])
     found = search_remedies(
         inputs, made, seconds=math.inf, most=1, trials=_TRIALS, may_change=may_change, with_nearest=False
@@ -59,16 +62,32 @@ def taken_by_itself(inputs: Inputs, made: Made) -> Remedy | None:
     return None
 
 
-def make_by_itself(inputs: Inputs, laid_out: LaidOut | None = None) -> Made:
-    """A piece with the remedy that its product takes by itself, which its steps tell.
+def made_with_remedy(inputs: Inputs, laid_out: LaidOut | None = None) -> tuple[Made, Remedy | None]:
+    """A piece, with the remedy that its product takes by itself where it does.
 
     Parameters
     ----------
     laid_out : what `lay_out` gives for these inputs, for whoever has it already
     """
-    made = make_laid_out(lay_out(inputs) if laid_out is None else laid_out)
-    remedy = taken_by_itself(inputs, made)
-    return made if remedy is None else remedy.made
+    laid_out = lay_out(inputs) if laid_out is None else laid_out
+    made = None if laid_out.failing else make_laid_out(laid_out)
+    remedy = taken_by_itself(inputs, made or _as_drawn(laid_out))
+    if remedy is not None:
+        return remedy.made, remedy
+    return made or make_laid_out(laid_out), None
+
+
+def make_by_itself(inputs: Inputs, laid_out: LaidOut | None = None) -> Made:
+    """A piece as its product makes it by itself, which its steps tell."""
+    made, _ = made_with_remedy(inputs, laid_out)
+    return made
+
+
+def _as_drawn(laid_out: LaidOut) -> Made:
+    """What is known of a piece before it is built."""
+    return Made(
+        laid_out=laid_out, solid=None, findings=laid_out.findings, fingerprint=fingerprint(laid_out.inputs)
+    )
 
 
 def cured_by_itself(inputs: Inputs) -> bool:

@@ -80,7 +80,10 @@ def offered_remedies(inputs: Inputs, made: Made, looks: Looks) -> dict[str, Any]
         "before": _drawn(made),
         "tried": found.tried,
         "is_over": found.is_over,
-        "goes_longer": looks is Looks.FIRST and not cures and not found.is_over and found.tried < _HARDLY_BEGUN,
+        "goes_longer": looks is Looks.FIRST
+        and not cures
+        and not found.is_over
+        and found.tried < _HARDLY_BEGUN,
         "goes_on": looks is Looks.FIRST and bool(cures),
     }
 

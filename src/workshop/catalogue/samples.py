@@ -80,7 +80,9 @@ class _Asked:
 
 #: Searching takes up to a second, and a page asks for the same sample several times.
 _taken: MadeOnce[_Asked, LaidOut] = MadeOnce(
-    lambda asked: make_by_itself(asked.laid_out.inputs, asked.laid_out).laid_out, size_of=lambda _: 1, most_bytes=256
+    lambda asked: make_by_itself(asked.laid_out.inputs, asked.laid_out).laid_out,
+    size_of=lambda _: 1,
+    most_bytes=256,
 )
 
 

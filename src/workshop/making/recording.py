@@ -12,7 +12,7 @@ from kizami.drawing.strip import strip_drawing, strips_drawing
 from kizami.pieces.make import Made, make_piece
 from kizami.pieces.run_facts import run_facts
 from kizami.pieces.sets import set_height_mm
-from kizami.remedies.by_itself import taken_by_itself
+from kizami.remedies.by_itself import made_with_remedy
 from kizami.setting.setting import Setting
 from workshop.artwork.models import Logo
 from workshop.jobs.queue import defer_making
@@ -49,10 +49,8 @@ def make_line(
     share_height(line)
     logo, shelf = line.logo_of(line.state)
     inputs = line.state.to_inputs(logos=shelf, height_cap_mm=line.set_height_mm)
-    made = make_piece(inputs)
-    remedy = taken_by_itself(inputs, made) if not reason else None
+    made, remedy = (make_piece(inputs), None) if reason else made_with_remedy(inputs)
     if remedy is not None:
-        made = remedy.made
         # It is a setting like any other from then on: seen at the bench, and taken back there.
         line.choices = {**_not_of_a_setting(line.choices), **remedy.setting.to_table()}
         why = f"{why}; by itself: {'; '.join(remedy.said)}"
