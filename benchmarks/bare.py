@@ -12,10 +12,10 @@ from kizami.as_made.as_made import AsMade
 from kizami.as_made.treatment import InRecess
 from kizami.outlines.curves import bodies_of
 from kizami.pieces.building import bare_body, in_order
-from kizami.pieces.inputs import SAGITTA_MM
 from kizami.pieces.laying_out import LaidOut
 from kizami.solids.lettering_bodies import flat_lettering, pointed_lettering, recess_of
 from kizami.solids.lettering_solid import lay_on
+from kizami.tolerance import SAGITTA_MM
 
 __all__ = ["bare_boolean_s"]
 

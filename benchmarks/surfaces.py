@@ -15,13 +15,14 @@ from benchmarks.figure import Figure, percentile
 from benchmarks.sample import catalogue
 from kizami.pieces.building import bare_body, in_order, make_solid
 from kizami.pieces.forecast import forecast, shipped_names, usual_size
-from kizami.pieces.inputs import SAGITTA_MM, Inputs
+from kizami.pieces.inputs import Inputs
 from kizami.pieces.laying_out import lay_out
 from kizami.pieces.lines import inputs_of
 from kizami.pieces.make import make_piece
 from kizami.products.product import Product
 from kizami.solids.quality import added_share
 from kizami.surfaces.patch import unroll_patch
+from kizami.tolerance import SAGITTA_MM
 from kizami.wording.plan import WordingKind, WordingPlan
 from kizami.wording.settling import settle
 

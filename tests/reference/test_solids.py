@@ -19,11 +19,11 @@ from lib3mf import get_wrapper
 
 from kizami.formats.stl import stl_bytes
 from kizami.formats.three_mf import three_mf_bytes
-from kizami.pieces.inputs import SAGITTA_MM
 from kizami.pieces.make import Made, make_piece
 from kizami.solids.flat import upright
 from kizami.solids.lettering_solid import lay_on
 from kizami.surfaces.cylinder import Cylinder
+from kizami.tolerance import SAGITTA_MM
 from tests.kizami.samples import FOUR, FOUR_IDS, RING, RING_RAISED, RING_TABLE, TAG, inputs, product
 
 WORDINGS = ["Ottoline", "&8oB", "iiii", "Żółw"]

@@ -12,6 +12,7 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from kizami.outlines.shrinking import Level
+from kizami.tolerance import SAGITTA_MM
 
 __all__ = [
     "CutOut",
@@ -22,9 +23,6 @@ __all__ = [
     "Scored",
     "Treatment",
 ]
-
-#: Chords of a rounded edge or floor leave it by no more, mm.
-_SAGITTA_MM = 0.005
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -223,7 +221,7 @@ def _quarter(radius: float, start: float, end: float, *, first: Level) -> tuple[
     span = end - start
     levels = [first] if first.height_mm != start or first.inward_mm else []
     # r (1 - cos(a / 2)) for a chord over the angle a.
-    half = math.acos(max(0.0, 1.0 - _SAGITTA_MM / radius)) if radius > 0 else math.pi / 2.0
+    half = math.acos(max(0.0, 1.0 - SAGITTA_MM / radius)) if radius > 0 else math.pi / 2.0
     steps = max(2, math.ceil(math.pi / 4.0 / half))
     for step in range(steps + 1):
         angle = math.pi / 2.0 * step / steps

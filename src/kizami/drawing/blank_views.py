@@ -23,11 +23,12 @@ from kizami.blanks.signet import Signet
 from kizami.blanks.supplied import SuppliedShape
 from kizami.drawing.measured_views import Pointed, Span, View
 from kizami.remembering import remembered
+from kizami.tolerance import SAGITTA_MM
 
 __all__ = ["blank_views"]
 
-#: Curves of a drawing are this true, mm.
-_SAGITTA_MM = 0.02
+#: Curves of a drawing are this true, mm. Bodies are made as pieces are measured on: there is one of each.
+_DRAWN_SAGITTA_MM = 0.02
 _X, _Y, _Z = (1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)
 _Vector = tuple[float, float, float]
 
@@ -55,7 +56,7 @@ def _polygons(section: m3.CrossSection) -> shapely.Geometry:
     for contour in section.to_polygons():
         if len(contour) >= 3:
             area = area.symmetric_difference(shapely.Polygon(contour).buffer(0))
-    return area
+    return area.simplify(_DRAWN_SAGITTA_MM - SAGITTA_MM)
 
 
 def _seen(body: m3.Manifold, right: _Vector, up: _Vector) -> shapely.Geometry:
@@ -69,7 +70,7 @@ def _cut(
 
 
 def _plate(of: Plate) -> tuple[View, ...]:
-    body = of.body(_SAGITTA_MM)
+    body = of.body(SAGITTA_MM)
     length, height, thick = of.length_mm, of.height_mm, of.thickness_mm
     shape = _seen(body, _X, _Y)
     measures: list[Span | Pointed] = [
@@ -112,7 +113,7 @@ def _plate(of: Plate) -> tuple[View, ...]:
 
 
 def _band(of: BandRing) -> tuple[View, ...]:
-    body = of.body(_SAGITTA_MM)
+    body = of.body(SAGITTA_MM)
     bore, width, outer = of.bore_mm / 2.0, of.width_mm, of.outer_radius_mm
     whole = _cut(body, _Z, _X)
     shape = whole.intersection(shapely.box(-1.0, 0.0, width + 1.0, 4.0 * outer))
@@ -167,7 +168,7 @@ def _from_the_side(of: BandRing, body: m3.Manifold) -> View:
 
 
 def _signet(of: Signet) -> tuple[View, ...]:
-    body = of.body(_SAGITTA_MM)
+    body = of.body(SAGITTA_MM)
     a, b, shank = of.head_length_mm / 2.0, of.head_width_mm / 2.0, of.shank_mm / 2.0
     outer = of.bore_mm / 2.0 + of.wall_mm
     above: list[Span | Pointed] = [
@@ -202,12 +203,12 @@ def _bead(of: BallBead) -> tuple[View, ...]:
         Span(key="hole_mm", start=(-hole, top), end=(hole, top), side="above"),
     )
     return (
-        View(title="cut through", shape=_cut(of.body(_SAGITTA_MM), _X, _Z), measures=measures, is_cut=True),
+        View(title="cut through", shape=_cut(of.body(SAGITTA_MM), _X, _Z), measures=measures, is_cut=True),
     )
 
 
 def _domed(of: DomedDisc) -> tuple[View, ...]:
-    body, radius = of.body(_SAGITTA_MM), of.diameter_mm / 2.0
+    body, radius = of.body(SAGITTA_MM), of.diameter_mm / 2.0
     hole = radius - of.web_mm - of.hole_mm / 2.0
     above = (
         Span(key="diameter_mm", start=(-radius, 0.0), end=(radius, 0.0), side="below"),
@@ -226,7 +227,7 @@ def _domed(of: DomedDisc) -> tuple[View, ...]:
 
 
 def _coin(of: Coin) -> tuple[View, ...]:
-    body, radius, thick = of.body(_SAGITTA_MM), of.diameter_mm / 2.0, of.thickness_mm
+    body, radius, thick = of.body(SAGITTA_MM), of.diameter_mm / 2.0, of.thickness_mm
     above = (Span(key="diameter_mm", start=(-radius, 0.0), end=(radius, 0.0), side="below"),)
     through: list[Span | Pointed] = [
         Span(key="thickness_mm", start=(radius, 0.0), end=(radius, thick), side="right")
@@ -250,12 +251,12 @@ def _sleeve(of: Sleeve) -> tuple[View, ...]:
         Span(key="high_mm", start=(length, -high), end=(length, high), side="right"),
     )
     return (
-        View(title="cut through", shape=_cut(of.body(_SAGITTA_MM), _Z, _X), measures=measures, is_cut=True),
+        View(title="cut through", shape=_cut(of.body(SAGITTA_MM), _Z, _X), measures=measures, is_cut=True),
     )
 
 
 def _frame(of: RingFrame) -> tuple[View, ...]:
-    body, across, thick = of.body(_SAGITTA_MM), of.diameter_mm, of.thickness_mm
+    body, across, thick = of.body(SAGITTA_MM), of.diameter_mm, of.thickness_mm
     middle = across / 2.0
     above: list[Span | Pointed] = [
         Span(key="diameter_mm", start=(0.0, 0.0), end=(across, 0.0), side="below"),
@@ -313,7 +314,7 @@ def _supplied(of: SuppliedShape) -> tuple[View, ...]:
     up = up / np.linalg.norm(up)
     right = np.cross(up, outward)
     rows = np.array([right, up, outward])
-    body = of.body(_SAGITTA_MM).transform(np.column_stack((rows, -rows @ foot)))
+    body = of.body(SAGITTA_MM).transform(np.column_stack((rows, -rows @ foot)))
     reach = shapely.Point(0.0, 0.0).buffer(of.radius_mm, quad_segs=32).boundary
     measures = (Span(key="radius_mm", start=(0.0, 0.0), end=(of.radius_mm, 0.0), side="below"),)
     shape = _polygons(body.project())

@@ -9,12 +9,12 @@ import manifold3d as m3
 from kizami.as_made.treatment import proud_mm
 from kizami.blanks.area import Area
 from kizami.blanks.name_piece import NamePiece
-from kizami.pieces.inputs import SAGITTA_MM
 from kizami.pieces.laying_out import LaidOut
 from kizami.remembering import remembered
 from kizami.solids.body_mesh import BodyMesh
 from kizami.solids.lettered import face_sagitta_mm, facets_of_body, lettered
 from kizami.solids.solid import Solid, solid_of
+from kizami.tolerance import SAGITTA_MM
 
 __all__ = ["bare_body", "body_sagitta_mm", "fine_body", "in_order", "make_solid"]
 

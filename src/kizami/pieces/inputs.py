@@ -16,11 +16,9 @@ from kizami.remembering import remembered
 from kizami.setting.setting import AS_THE_PRODUCT, Setting
 from kizami.sizes import RingSize
 from kizami.standards import shipped_standards, table_of_material
+from kizami.tolerance import SAGITTA_MM
 
-__all__ = ["SAGITTA_MM", "Inputs", "fingerprint"]
-
-#: Largest distance between a chord and the curve or surface that it stands for.
-SAGITTA_MM = 0.005
+__all__ = ["Inputs", "fingerprint"]
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)

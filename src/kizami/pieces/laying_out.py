@@ -25,12 +25,13 @@ from kizami.lettering.fitting import Recess, Request, settings_that_fit
 from kizami.lettering.layout import Layout
 from kizami.lettering.shipped import bolder_cut
 from kizami.outlines.curves import FloatArray
-from kizami.pieces.inputs import SAGITTA_MM, Inputs, fingerprint
+from kizami.pieces.inputs import Inputs, fingerprint
 from kizami.products.product import Blank, Carries, Product
 from kizami.remembering import remembered
 from kizami.solids.body_mesh import BodyMesh
 from kizami.solids.rays import Rays
 from kizami.solids.soundings import wall_under_mm
+from kizami.tolerance import SAGITTA_MM
 
 __all__ = ["LaidOut", "drawn_layouts", "lay_out", "not_made"]
 

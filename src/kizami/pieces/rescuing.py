@@ -9,11 +9,11 @@ from kizami.checks.finding import Finding, Level
 from kizami.checks.letters_built import letters_built
 from kizami.errors import SolidError
 from kizami.pieces.building import bare_body, in_order
-from kizami.pieces.inputs import SAGITTA_MM
 from kizami.pieces.laying_out import LaidOut
 from kizami.pieces.measuring import solid_case
 from kizami.solids.letter_by_letter import build_letters
 from kizami.solids.solid import Solid, solid_of
+from kizami.tolerance import SAGITTA_MM
 
 __all__ = ["rescued"]
 

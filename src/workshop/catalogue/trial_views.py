@@ -26,10 +26,10 @@ from kizami.drawing.shown import shown, shown_bytes
 from kizami.drawing.unrolled import Drawing
 from kizami.errors import KizamiError
 from kizami.pieces.building import make_solid
-from kizami.pieces.inputs import SAGITTA_MM
 from kizami.pieces.laying_out import LaidOut
 from kizami.products.product import Product as ProductSpec
 from kizami.solids.quality import lettering_quality
+from kizami.tolerance import SAGITTA_MM
 from workshop.catalogue.field import ProductField
 from workshop.catalogue.models import Product, current_product
 from workshop.catalogue.portions import counted, next_portion

@@ -20,7 +20,6 @@ from kizami.cli import catalogue_at
 from kizami.outlines.curves import bodies_of
 from kizami.pieces.building import bare_body, make_solid
 from kizami.pieces.forecast import tried
-from kizami.pieces.inputs import SAGITTA_MM
 from kizami.pieces.laying_out import LaidOut
 from kizami.solids.body_mesh import BodyMesh
 from kizami.solids.by_booleans import by_booleans
@@ -30,6 +29,7 @@ from kizami.solids.lettered import face_sagitta_mm, lettered
 from kizami.solids.solid import solid_of
 from kizami.surfaces.cylinder import Cylinder
 from kizami.surfaces.plane import Plane
+from kizami.tolerance import SAGITTA_MM
 from launch.state import REPOSITORY
 from tests.kizami.samples import drawn
 

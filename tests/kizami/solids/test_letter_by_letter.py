@@ -11,12 +11,12 @@ import shapely
 from kizami.errors import SolidError
 from kizami.pieces import building
 from kizami.pieces.building import make_solid
-from kizami.pieces.inputs import SAGITTA_MM
 from kizami.pieces.laying_out import lay_out
 from kizami.pieces.make import make_piece
 from kizami.products.product_file import product_from_table
 from kizami.solids import letter_by_letter
 from kizami.solids.letter_by_letter import METHODS, build_letters
+from kizami.tolerance import SAGITTA_MM
 from tests.kizami.samples import RING, RING_RAISED, TAG, TAG_RAISED, TAG_TABLE, inputs, product
 
 RECESS = product(

@@ -19,12 +19,12 @@ from kizami.as_made.treatment import CutOut, Engraved, Raised
 from kizami.checks.finding import Level
 from kizami.outlines.curves import bodies_of
 from kizami.pieces.building import bare_body
-from kizami.pieces.inputs import SAGITTA_MM
 from kizami.pieces.laying_out import LaidOut, lay_out
 from kizami.pieces.measuring import check_solid
 from kizami.products.product_file import product_from_table
 from kizami.solids.lettered import lettered
 from kizami.solids.solid import Solid, solid_of
+from kizami.tolerance import SAGITTA_MM
 from tests.kizami.samples import RING, RING_RAISED, RING_TABLE, TAG, TAG_RAISED, TAG_TABLE, inputs, product
 
 BORE = product_from_table(

@@ -13,9 +13,9 @@ from kizami.cli import catalogue_at
 from kizami.dividing.chains import Chain
 from kizami.pieces.building import bare_body, in_order, make_solid
 from kizami.pieces.forecast import tried
-from kizami.pieces.inputs import SAGITTA_MM
 from kizami.pieces.laying_out import lay_out
 from kizami.solids.quality import added_share, facets_asked, lettering_quality, smallest_angle_deg
+from kizami.tolerance import SAGITTA_MM
 from launch.state import REPOSITORY
 from tests.kizami.samples import RING, RING_RAISED, TAG, inputs
 
