@@ -10,10 +10,11 @@ from urllib.parse import urlencode
 import pytest
 from django.urls import reverse
 
+from kizami.pieces.raising import Change
 from kizami.products.product_file import product_tables, write_products
 from tests.conftest import make_user
 from tests.workshop.shown_meshes import shown_mesh
-from workshop.catalogue import portions
+from workshop.catalogue import portions, share_views
 from workshop.catalogue.models import Product
 from workshop.catalogue.product_fields import fields_of
 from workshop.catalogue.product_form import changed_table
@@ -148,6 +149,67 @@ def test_the_share_of_real_names_is_told_with_those_that_do_not_fit(owner_client
     # A hundred are tried, so that the share and the names that are listed must agree.
     assert [page.count("data-misfit") for page in (few, many)] == [100 - one for one in percent]
     assert "lettering height" in few
+
+
+def test_many_names_go_on_from_the_few_and_only_the_first_misfits_are_listed(
+    owner_client, monkeypatch
+) -> None:
+    monkeypatch.setattr(share_views, "MANY_TRIED", 160)
+    monkeypatch.setattr(share_views, "_MOST_SHOWN", 30)
+    few = whole(owner_client, address("share"), {"blank.length_mm": "35"})
+    more = re.search(r'hx-get="([^"]*many=1[^"]*)"[^>]*data-further', few)
+    assert more is not None
+    many = whole(owner_client, html.unescape(more[1]), {})
+    missed = {
+        name: page.split("missed=")[-1].partition("&")[0].split(".")
+        for name, page in (("few", few), ("many", many))
+    }
+    # What was tried stands; names are spread over the same row, and none is tried twice.
+    assert missed["many"][: len(missed["few"])] == missed["few"] and len(missed["many"]) > len(missed["few"])
+    assert f"{100 * (160 - len(missed['many'])) / 160:.0f} %" in many and "of 160 real names" in many
+    assert few.count("data-misfit") == 30 and many.count("data-misfit") == 0
+    assert (
+        f"{len(missed['many']) - 30} more" in many and "data-never" not in many and "data-further" not in many
+    )
+    names = share_views._names(160)
+    assert len(set(names)) == 160 and names[:100] == share_views._names(100)
+
+
+def test_a_share_that_is_of_other_values_is_tried_again_and_not_for_other_words(owner_client) -> None:
+    def again(**values: str) -> bool:
+        page = owner_client.get(address("wall"), {k.replace("__", "."): v for k, v in values.items()})
+        return 'id="share"' in page.content.decode()
+
+    assert again(blank__length_mm="40") and not again(said="Ottoline") and not again()
+    shown = owner_client.get(address("share"), {"blank.length_mm": "40"}).content.decode()
+    share_of = re.search(r'name="share_of" value="(\w+)"', shown)[1]  # type: ignore[index]
+    assert not again(blank__length_mm="40", share_of=share_of)
+    assert not again(blank__length_mm="40", said="Ottoline", share_of=share_of)
+    assert again(blank__length_mm="41", share_of=share_of)
+    assert again(share_of=share_of), "back to what is kept"
+
+
+def test_the_share_with_no_change_is_the_share(owner_client, monkeypatch) -> None:
+    """Of a product that cures some names by itself, too: they are spoilt by no change."""
+    # Of these the second one is cured by itself.
+    names = share_views._names(100)[:10]
+    monkeypatch.setattr(share_views, "NAMES_TRIED", len(names))
+    monkeypatch.setattr(share_views, "_names", lambda _: names)
+    page = whole(owner_client, address("share", "NAME-PLATE"))
+    missed = [int(one) for one in re.findall(r"missed=([\d.]*)", page)[-1].split(".") if one]
+    assert page.count("data-misfit") == len(missed)
+    assert share_views._worth(current("NAME-PLATE").table, missed, 10) == pytest.approx(1 - len(missed) / 10)
+    plain = changed_table(current("NAME-PLATE").table, {"fit.remedies": [""]})
+    assert not plain["fit"].get("remedies")
+    assert share_views._worth(plain, missed, 10) < 1 - len(missed) / 10
+
+
+def test_of_several_values_that_raise_it_as_far_the_gentlest_is_offered() -> None:
+    changes = [Change(name="fit.lowest_height_mm", old=4.0, new=new) for new in (3.8, 3.5, 3.2)]
+    changes += [Change(name="typeface", old="a", new=new) for new in ("b", "c")]
+    shares = {0: 0.9, 1: 0.9, 2: 0.95, 3: 0.9, 4: 0.9}
+    assert share_views.worth_offering(changes, shares, before=0.8) == [2, 0, 3, 4]
+    assert share_views.worth_offering(changes, shares, before=0.92) == [2]
 
 
 @pytest.mark.parametrize("name", ["share", "wall"])

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
+from functools import cache
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
@@ -13,7 +14,7 @@ from django.views.decorators.http import require_GET
 from kizami.errors import KizamiError
 from kizami.pieces.forecast import Misfit, misfit_of, shipped_names, usual_size
 from kizami.pieces.letters_held import NeverHeld, common_letters, letter_held
-from kizami.pieces.raising import changes_of, raised_share, with_change
+from kizami.pieces.raising import Change, changes_of, raised_share, with_change
 from kizami.products.product import Product as ProductSpec
 from kizami.remedies.by_itself import cured_by_itself
 from workshop.catalogue.models import current_product, retired_typefaces
@@ -21,10 +22,16 @@ from workshop.catalogue.portions import Portion, counted, next_portion
 from workshop.catalogue.product_fields import typeface_names
 from workshop.catalogue.samples import own_typeface
 from workshop.catalogue.telling import change_told
-from workshop.catalogue.trial import refused_for, spec_of, trial_table, without
+from workshop.catalogue.trial import SHARE_OF, refused_for, spec_of, table_mark, trial_table, without
 
-#: Names that the share on the page is told from; the command line tries a thousand.
-NAMES_TRIED = 100
+__all__ = ["NAMES_TRIED", "worth_offering"]
+
+#: Names that the share is told from at each change, and when somebody asks for more.
+NAMES_TRIED, MANY_TRIED = 100, 1000
+#: So many names that do not fit are shown.
+_MOST_SHOWN = 60
+#: What a page carries along beside the values on trial.
+_CARRIED = ("start", "missed", "found", "many", SHARE_OF)
 #: Of those that fit, so many are tried with a change, lest it spoil them.
 _FITTING_TRIED = 6
 #: So many misfits tell what a change is worth.
@@ -33,9 +40,20 @@ _MISFITS_TRIED = 20
 _LEAST_GAIN, _MOST_OFFERED = 0.01, 4
 
 
-def _names() -> list[str]:
-    """Names spread over those that ship."""
-    return list(shipped_names()[:: len(shipped_names()) // NAMES_TRIED][:NAMES_TRIED])
+@cache
+def _names(count: int) -> tuple[str, ...]:
+    """Names spread over those that ship; of many the first ones are the few."""
+    few = _spread(NAMES_TRIED)
+    return (*few, *(name for name in _spread(count) if name not in few))[:count]
+
+
+def _spread(count: int) -> tuple[str, ...]:
+    return shipped_names()[:: max(1, len(shipped_names()) // count)][:count]
+
+
+def _asked(request: HttpRequest) -> int:
+    """How many names are tried."""
+    return MANY_TRIED if request.GET.get("many") else NAMES_TRIED
 
 
 @require_GET
@@ -43,39 +61,43 @@ def share(request: HttpRequest, code: str) -> HttpResponse:
     """The share of real names that fits with values on trial, then the letters that never can: a portion."""
     row = current_product(code)
     table: Mapping[str, Any] = row.table
-    start = counted(request, "start")
+    start, count = counted(request, "start"), _asked(request)
     try:
-        table = trial_table(request, row, "start", "missed")
-        found = _tried_from(spec_of(table), start)
+        table = trial_table(request, row, *_CARRIED)
+        found = _tried_from(spec_of(table), start, count)
     except KizamiError as error:
         return refused_for(request, error, table)
-    names = min(found.done, NAMES_TRIED)
-    missed = _places(request, "missed") + [
-        start + place for place, result in enumerate(found.results) if isinstance(result, Misfit)
-    ]
+    names = min(found.done, count)
+    before = _places(request, "missed")
+    missed = before + [start + n for n, result in enumerate(found.results) if isinstance(result, Misfit)]
+    misfits = [result for result in found.results if isinstance(result, Misfit)]
     context = {
         "product": row,
         "portion": found,
-        "misfits": [result for result in found.results if isinstance(result, Misfit)],
+        "misfits": misfits[: max(0, _MOST_SHOWN - len(before))],
         "never": [result for result in found.results if isinstance(result, NeverHeld)],
         "names": names,
-        "names_tried": NAMES_TRIED,
+        "names_tried": count,
+        "many": count if count > NAMES_TRIED else 0,
+        "many_tried": MANY_TRIED,
+        "not_shown": max(0, len(missed) - _MOST_SHOWN),
         "missed": ".".join(map(str, missed)),
         "has_missed": bool(missed),
         "percent": 100.0 * (names - len(missed)) / names,
-        "query": without(request, "start", "missed"),
+        "query": without(request, *_CARRIED),
+        "share_of": table_mark(table),
     }
     return render(request, "catalogue/_share.html", context)
 
 
 def _places(request: HttpRequest, name: str) -> list[int]:
     """Places of names in their row, as a page carries them; those that are none are left out."""
-    words = request.GET.get(name, "").split(".")[:NAMES_TRIED]
+    words = request.GET.get(name, "").split(".")[:MANY_TRIED]
     return sorted({int(word) for word in words if word.isascii() and word.isdecimal() and len(word) < 4})
 
 
-def _tried_from(spec: ProductSpec, start: int) -> Portion[Misfit | NeverHeld | None]:
-    """What is wrong with real names, and after them with letters that stand alone."""
+def _tried_from(spec: ProductSpec, start: int, count: int) -> Portion[Misfit | NeverHeld | None]:
+    """What is wrong with real names, and after the few with letters that stand alone."""
     typeface, size = own_typeface(spec), usual_size(spec)
 
     def work(trial: tuple[bool, str]) -> Misfit | NeverHeld | None:
@@ -84,7 +106,9 @@ def _tried_from(spec: ProductSpec, start: int) -> Portion[Misfit | NeverHeld | N
             return misfit_of(spec, text, size=size, typeface=typeface, cured=cured_by_itself)
         return letter_held(spec, text, size=size, typeface=typeface)
 
-    trials = [(True, name) for name in _names()] + [(False, letter) for letter in common_letters(spec)]
+    trials = [(True, name) for name in _names(count)]
+    if count == NAMES_TRIED:
+        trials += [(False, letter) for letter in common_letters(spec)]
     return next_portion(trials, work, start=start)
 
 
@@ -93,23 +117,22 @@ def raised(request: HttpRequest, code: str) -> HttpResponse:
     """What would raise the share most: a portion of the changes, and those that were best up to here."""
     row = current_product(code)
     table: Mapping[str, Any] = row.table
-    missed = [place for place in _places(request, "missed") if place < NAMES_TRIED]
+    count = _asked(request)
+    missed = [place for place in _places(request, "missed") if place < count]
     try:
-        table = trial_table(request, row, "start", "missed", "found")
+        table = trial_table(request, row, *_CARRIED)
         gone = retired_typefaces()
         changes = [one for one in changes_of(table) if one.name != "typeface" or one.new not in gone]
 
         def worth(place: int) -> float:
-            return _worth(with_change(table, changes[place]), missed)
+            return _worth(with_change(table, changes[place]), missed, count)
 
         start = counted(request, "start")
         done = next_portion(range(len(changes)), worth, start=start)
     except KizamiError as error:
         return refused_for(request, error, table)
     shares = _found(request, len(changes)) | {start + n: share for n, share in enumerate(done.results)}
-    before = (NAMES_TRIED - len(missed)) / NAMES_TRIED
-    best = sorted(shares, key=lambda place: (-shares[place], place))
-    # Of several values for one thing the gentlest that is worth as much is enough.
+    before = (count - len(missed)) / count
     named = typeface_names()
     offered = [
         {
@@ -117,9 +140,8 @@ def raised(request: HttpRequest, code: str) -> HttpResponse:
             "percent": round(100 * shares[place]),
             "sets": json.dumps(dict(((changes[place].name, changes[place].new), *changes[place].with_it))),
         }
-        for place in best
-        if shares[place] >= before + _LEAST_GAIN
-    ][:_MOST_OFFERED]
+        for place in worth_offering(changes, shares, before=before)
+    ]
     context = {
         "product": row,
         "portion": done,
@@ -127,9 +149,35 @@ def raised(request: HttpRequest, code: str) -> HttpResponse:
         "percent": round(100 * before),
         "missed": ".".join(map(str, missed)),
         "found": "-".join(f"{place}.{share:.3f}" for place, share in shares.items()),
-        "query": without(request, "start", "missed", "found"),
+        "many": count if count > NAMES_TRIED else 0,
+        "query": without(request, *_CARRIED),
     }
     return render(request, "catalogue/_raised.html", context)
+
+
+def worth_offering(changes: Sequence[Change], shares: Mapping[int, float], *, before: float) -> list[int]:
+    """Places of the changes that raise a share most.
+
+    Of several values for one thing that raise it as far only the gentlest is among them.
+
+    Parameters
+    ----------
+    shares : of the changes that were tried, by their places; the gentler ones of one thing stand first
+    before : the share without any of them
+    """
+    best = sorted(
+        (place for place, share in shares.items() if share >= before + _LEAST_GAIN),
+        key=lambda place: (-shares[place], place),
+    )
+
+    def is_enough(place: int) -> bool:
+        one = changes[place]
+        return isinstance(one.new, str) or not any(
+            changes[other].name == one.name and other < place and shares[other] >= shares[place]
+            for other in best
+        )
+
+    return [place for place in best if is_enough(place)][:_MOST_OFFERED]
 
 
 def _found(request: HttpRequest, count: int) -> dict[int, float]:
@@ -146,7 +194,7 @@ def _found(request: HttpRequest, count: int) -> dict[int, float]:
     return found
 
 
-def _worth(table: Mapping[str, Any], missed: list[int]) -> float:
+def _worth(table: Mapping[str, Any], missed: list[int], count: int) -> float:
     """The share of all names with a change, told from those that missed and a few that did not.
 
     It is 0 for a product that can't be.
@@ -156,10 +204,10 @@ def _worth(table: Mapping[str, Any], missed: list[int]) -> float:
     except KizamiError:
         return 0.0
     typeface, size = own_typeface(spec), usual_size(spec)
-    names = _names()
+    names = _names(count)
 
     def holds(place: int) -> bool:
-        return misfit_of(spec, names[place], size=size, typeface=typeface) is None
+        return misfit_of(spec, names[place], size=size, typeface=typeface, cured=cured_by_itself) is None
 
     fitting = [place for place in range(len(names)) if place not in missed]
     some = fitting[:: max(1, len(fitting) // _FITTING_TRIED)][:_FITTING_TRIED]

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import json
+import zlib
 from collections.abc import Mapping
 from typing import Any
 
@@ -19,10 +21,22 @@ from workshop.catalogue.samples import shown_of
 from workshop.catalogue.telling import refusal_words, refused_at
 from workshop.standards.models import Standard
 
-__all__ = ["LONGEST_SAID", "SAID", "refused_for", "said_in", "spec_of", "trial_table", "without"]
+__all__ = [
+    "LONGEST_SAID",
+    "SAID",
+    "SHARE_OF",
+    "refused_for",
+    "said_in",
+    "spec_of",
+    "table_mark",
+    "trial_table",
+    "without",
+]
 
 #: Words that are tried beside the values of a product, as requests name them.
 SAID, LONGEST_SAID = "said", 60
+#: The values whose share of names stands on a page, as requests name them.
+SHARE_OF = "share_of"
 
 
 def spec_of(table: Mapping[str, Any], *, standards: Standards | None = None) -> ProductSpec:
@@ -44,6 +58,11 @@ def trial_table(
     """A product's table with the values on trial."""
     given = {name: several for name, several in given_of(request.GET).items() if name not in apart}
     return changed_table(row.table, given, known=known)
+
+
+def table_mark(table: Mapping[str, Any]) -> str:
+    """Short words for the values of a table, by which a page knows whether they are others now."""
+    return f"{zlib.crc32(json.dumps(table, sort_keys=True, default=str).encode()):08x}"
 
 
 def said_in(request: HttpRequest, spec: ProductSpec) -> str:

@@ -37,7 +37,16 @@ from workshop.catalogue.product_fields import Known, fields_of, known_for
 from workshop.catalogue.product_form import changed_table, given_of, without_gone
 from workshop.catalogue.samples import sample_laid_out, samples_of, shown_of, strip_of
 from workshop.catalogue.share_views import NAMES_TRIED
-from workshop.catalogue.trial import LONGEST_SAID, refused_for, said_in, spec_of, trial_table, without
+from workshop.catalogue.trial import (
+    LONGEST_SAID,
+    SHARE_OF,
+    refused_for,
+    said_in,
+    spec_of,
+    table_mark,
+    trial_table,
+    without,
+)
 from workshop.drawing.turning import colours_of, stand_of
 from workshop.drawing.unrolled import unrolled_areas
 
@@ -140,7 +149,9 @@ def wall(request: HttpRequest, code: str) -> HttpResponse:
         context = {"product": row, **_face(spec, sample_laid_out(spec, said_in(request, spec)))}
     except KizamiError as error:
         return refused_for(request, error, table)
-    context["query"] = request.GET.urlencode()
+    context["query"] = without(request, SHARE_OF)
+    # Words that a product is shown with say nothing of other names.
+    context["share_again"] = table_mark(table) != (request.GET.get(SHARE_OF) or table_mark(row.table))
     fields, kept = fields_of(changed, known), fields_of(row.table, known)
     shown = {field.name: f"{field.value:g}" for field in kept if field.is_number} | request.GET.dict()
     # A kind that has other values than the one before, an area or ornament that came or went, or a measure
