@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 import threading
 
+import numpy as np
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
@@ -13,6 +14,7 @@ from django.urls import reverse
 from kizami.errors import CatalogueError
 from kizami.products.starting import starting_products
 from workshop.catalogue.models import Product, SuppliedFile, stored_body
+from workshop.catalogue.samples import sample_laid_out
 
 pytestmark = pytest.mark.django_db
 
@@ -201,6 +203,69 @@ def test_a_plate_gets_another_outline_as_a_new_version_and_keeps_all_else(shop, 
     band = Product.objects.current().filter(table__blank__kind="band").first()
     if band is not None:
         assert owner_client.post(reverse("catalogue:other-outline", args=[band.code])).status_code == 404
+
+
+LINE_SVG = (
+    b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 60 20" width="60mm" height="20mm">'
+    b'<path d="M2 14 C20 4 40 4 58 14" fill="none" stroke="black"/></svg>'
+)
+
+
+def letter_it(client, file: bytes, *, how: str, length: str = "", name: str = "line.svg"):
+    sent = {"outline": SimpleUploadedFile(name, file), "how": how, "length": length}
+    return client.post(reverse("catalogue:lettering-drawn", args=["CREW-TAG"]), sent, follow=True)
+
+
+def test_lettering_stands_on_a_line_that_was_drawn_elsewhere(shop, owner_client) -> None:
+    before = Product.objects.current().get(code="CREW-TAG")
+    page = letter_it(owner_client, LINE_SVG, how="along", length="50").content.decode()
+    assert "lettered as it was drawn, as version 2" in page and "a line 50.00 mm long" in page
+    after = Product.objects.current().get(code="CREW-TAG")
+    shape = after.table["arrangement"]["shape"]
+    steps = np.hypot(*np.diff(np.array(shape["points"]), axis=0).T)
+    assert (
+        shape["kind"] == "path"
+        and shape["points"][0] == [0.0, 0.0]
+        and steps.sum() == pytest.approx(50, abs=0.01)
+    )
+    assert {k: v for k, v in after.table.items() if k != "arrangement"} == {
+        k: v for k, v in before.table.items() if k != "arrangement"
+    }
+    # It bends up in the middle, and so do the letters.
+    marks = sample_laid_out(after.to_spec(), "MAREN").layout.marks
+    assert marks[2].v_mm > max(marks[0].v_mm, marks[-1].v_mm) and marks[0].angle_rad > 0 > marks[-1].angle_rad
+
+
+def test_lettering_fills_an_outline_that_was_drawn_elsewhere(shop, owner_client) -> None:
+    data = TAG_SVG
+    page = letter_it(owner_client, data, how="filling", name="tag.svg").content.decode()
+    assert "lettered as it was drawn, as version 2" in page
+    shape = Product.objects.current().get(code="CREW-TAG").table["arrangement"]["shape"]
+    wide, high = np.ptp(np.array(shape["points"]), axis=0)
+    assert (shape["kind"], shape["outline"]) == ("filled", "free")
+    assert shape["width"] == pytest.approx(wide / high, rel=1e-3)
+
+
+@pytest.mark.parametrize(
+    ("file", "how", "length", "said"),
+    [
+        pytest.param(b"nothing", "along", "", "not", id="no drawing"),
+        pytest.param(LINE_SVG, "filling", "", "Nothing was kept", id="an open line is no outline"),
+        pytest.param(TAG_SVG, "along", "", "closes on itself", id="a closed one is no line"),
+        pytest.param(LINE_SVG, "along", "1", "from 3 to 1000", id="too short"),
+        pytest.param(LINE_SVG, "along", "far", "“far”", id="no number"),
+    ],
+)
+def test_a_drawing_that_letters_can_not_take_is_refused_and_nothing_kept(
+    shop, owner_client, file: bytes, how: str, length: str, said: str
+) -> None:
+    answer = letter_it(owner_client, file, how=how, length=length)
+    assert answer.status_code == 422 and said in answer.content.decode()
+    assert Product.objects.current().get(code="CREW-TAG").version == 1
+
+
+def test_a_drawing_needs_to_be_for_something(shop, owner_client) -> None:
+    assert letter_it(owner_client, LINE_SVG, how="somehow").status_code == 404
 
 
 def test_without_a_file_it_says_what_is_missing(shop, owner_client) -> None:

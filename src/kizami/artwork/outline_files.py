@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import PurePosixPath
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 import svgelements as se
@@ -18,9 +18,19 @@ from ezdxf.lldxf.const import DXFError
 from kizami.artwork.svg_files import svg_paths
 from kizami.errors import ArtworkError, OutlineError
 from kizami.outlines.drawn import MOST_LINES, DrawnOutline, drawn_outline, thinned_lines
+from kizami.outlines.drawn_path import DrawnPath, drawn_path
 from kizami.surfaces.protocol import FloatArray
 
-__all__ = ["LARGEST_OUTLINE_BYTES", "OUTLINE_SUFFIXES", "OutlineFile", "read_outline"]
+__all__ = [
+    "LARGEST_OUTLINE_BYTES",
+    "OUTLINE_SUFFIXES",
+    "OutlineFile",
+    "PathFile",
+    "read_outline",
+    "read_path",
+]
+
+_Drawn = TypeVar("_Drawn")
 
 LARGEST_OUTLINE_BYTES = 4 * 1024 * 1024
 OUTLINE_SUFFIXES = (".svg", ".dxf")
@@ -47,6 +57,20 @@ class OutlineFile:
     notes: tuple[str, ...]
 
 
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class PathFile:
+    """A line that was read from a file.
+
+    Attributes
+    ----------
+    path : in mm, y up
+    notes : what was put right or taken for granted, its unit among it
+    """
+
+    path: DrawnPath
+    notes: tuple[str, ...]
+
+
 def read_outline(data: bytes, *, name: str) -> OutlineFile:
     """Read a drawn outline.
 
@@ -54,30 +78,53 @@ def read_outline(data: bytes, *, name: str) -> OutlineFile:
     ------
     OutlineError : broken, unsafe, of another kind, or not an outline; says what is wrong and where
     """
-    suffix = PurePosixPath(name).suffix.lower()
-    if suffix not in OUTLINE_SUFFIXES:
-        raise OutlineError(f"“{name}” is none of {', '.join(OUTLINE_SUFFIXES)}.")
-    if len(data) > LARGEST_OUTLINE_BYTES:
-        raise OutlineError(
-            f"“{name}” is larger than {LARGEST_OUTLINE_BYTES // 1024 // 1024} MB. Simplify it."
-        )
-    # y runs down in SVG: what is said of it is said in its own numbers, so it is turned over afterwards.
-    is_svg = suffix == ".svg"
-    lines, notes = _svg_lines(data, name) if is_svg else _dxf_lines(data, name)
-    try:
-        outline = drawn_outline(lines)
-    except OutlineError as error:
-        error.lines = thinned_lines([_upright(line) for line in lines] if is_svg else lines)
-        if is_svg and error.at is not None:
-            error.at = (error.at[0], -error.at[1])
-        raise
-    if is_svg:
+    outline, notes = _understood(data, name, drawn_outline)
+    if _is_svg(name):
         outline = DrawnOutline(
             edge=_upright(outline.edge)[::-1],
             openings=tuple(_upright(one)[::-1] for one in outline.openings),
             notes=outline.notes,
         )
     return OutlineFile(outline=outline, notes=(*notes, *outline.notes))
+
+
+def read_path(data: bytes, *, name: str) -> PathFile:
+    """Read a line that lettering stands on.
+
+    Raises
+    ------
+    OutlineError : broken, unsafe, of another kind, or not one line; says what is wrong and where
+    """
+    path, notes = _understood(data, name, drawn_path)
+    if _is_svg(name):
+        path = DrawnPath(points=_upright(path.points), notes=path.notes)
+    return PathFile(path=path, notes=(*notes, *path.notes))
+
+
+def _is_svg(name: str) -> bool:
+    return PurePosixPath(name).suffix.lower() == ".svg"
+
+
+def _understood(
+    data: bytes, name: str, understand: Callable[[Sequence[FloatArray]], _Drawn]
+) -> tuple[_Drawn, tuple[str, ...]]:
+    """What the lines of a file are, with what was taken for granted of them."""
+    if PurePosixPath(name).suffix.lower() not in OUTLINE_SUFFIXES:
+        raise OutlineError(f"“{name}” is none of {', '.join(OUTLINE_SUFFIXES)}.")
+    if len(data) > LARGEST_OUTLINE_BYTES:
+        raise OutlineError(
+            f"“{name}” is larger than {LARGEST_OUTLINE_BYTES // 1024 // 1024} MB. Simplify it."
+        )
+    # y runs down in SVG: what is said of it is said in its own numbers, so it is turned over afterwards.
+    is_svg = _is_svg(name)
+    lines, notes = _svg_lines(data, name) if is_svg else _dxf_lines(data, name)
+    try:
+        return understand(lines), notes
+    except OutlineError as error:
+        error.lines = thinned_lines([_upright(line) for line in lines] if is_svg else lines)
+        if is_svg and error.at is not None:
+            error.at = (error.at[0], -error.at[1])
+        raise
 
 
 def _upright(points: FloatArray) -> FloatArray:

@@ -17,14 +17,23 @@ import shapely
 from kizami.errors import OutlineError
 from kizami.surfaces.protocol import FloatArray
 
-__all__ = ["MOST_LINES", "DrawnOutline", "drawn_outline", "thinned_lines"]
+__all__ = [
+    "FINE",
+    "MOST_LINES",
+    "MOST_POINTS",
+    "DrawnOutline",
+    "JoinedLines",
+    "drawn_outline",
+    "joined_lines",
+    "thinned_lines",
+]
 
 #: A drawing of more pieces of line than this is no outline.
 MOST_LINES = 5000
 #: Ends nearer to each other than this share of the drawing are meant to meet (common practice, no source).
 _MEET = 1e-3
 #: The outline leaves what was drawn by no more than this share of its longer side.
-_FINE = 6e-5
+FINE = 6e-5
 MOST_POINTS, MOST_OPENINGS = 1500, 40
 
 
@@ -70,6 +79,58 @@ def drawn_outline(lines: Sequence[FloatArray]) -> DrawnOutline:
     ...
     kizami.errors.OutlineError: Nothing is drawn in it.
     """
+    joined = joined_lines(lines)
+    open_, extent, meet = joined.open, joined.extent, joined.meet
+    notes: list[str] = []
+    polygons = _told_once([_ring(ring, meet) for ring in joined.rings], meet, notes)
+    if not polygons:
+        raise _open_error(open_)
+    edge = max(polygons, key=lambda ring: float(ring.area))
+    if open_:
+        longest = max(np.hypot(*np.diff(line, axis=0).T).sum() for line in open_)
+        if longest > 0.5 * edge.length:
+            raise _open_error(open_)
+        notes.append(
+            f"{_count(len(open_), 'line')} that close{'s' if len(open_) == 1 else ''} nothing left out"
+        )
+    openings = _openings(edge, [one for one in polygons if one is not edge], notes)
+    fine = FINE * extent
+    return DrawnOutline(
+        edge=_points(edge, fine), openings=tuple(_points(one, fine) for one in openings), notes=tuple(notes)
+    )
+
+
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class JoinedLines:
+    """Lines whose ends are joined where they are meant to meet.
+
+    Attributes
+    ----------
+    rings, open : each (n, 2); those that close, and those with two ends
+    extent : longer side of the whole drawing
+    meet : ends nearer to each other were joined
+    """
+
+    rings: tuple[FloatArray, ...]
+    open: tuple[FloatArray, ...]
+    extent: float
+    meet: float
+
+
+def joined_lines(lines: Sequence[FloatArray]) -> JoinedLines:
+    """Lines as they were drawn, joined.
+
+    Parameters
+    ----------
+    lines : each (n, 2), in any order and direction
+
+    Raises
+    ------
+    OutlineError : nothing is drawn, too much, or at no place
+
+    >>> [len(one) for one in joined_lines([np.eye(2), np.array([(0, 1), (5, 5)])]).open]
+    [3]
+    """
     lines = [line for line in map(_distinct, lines) if len(line) > 1]
     if not lines:
         raise OutlineError("Nothing is drawn in it.")
@@ -82,24 +143,8 @@ def drawn_outline(lines: Sequence[FloatArray]) -> DrawnOutline:
     if extent <= 0:
         raise OutlineError("Everything in it lies at one point.")
     meet = _MEET * extent
-    notes: list[str] = []
     rings, open_ = _closed(lines, meet)
-    polygons = _told_once([_ring(ring, meet) for ring in rings], meet, notes)
-    if not polygons:
-        raise _open_error(open_)
-    edge = max(polygons, key=lambda ring: float(ring.area))
-    if open_:
-        longest = max(np.hypot(*np.diff(line, axis=0).T).sum() for line in open_)
-        if longest > 0.5 * edge.length:
-            raise _open_error(open_)
-        notes.append(
-            f"{_count(len(open_), 'line')} that close{'s' if len(open_) == 1 else ''} nothing left out"
-        )
-    openings = _openings(edge, [one for one in polygons if one is not edge], notes)
-    fine = _FINE * extent
-    return DrawnOutline(
-        edge=_points(edge, fine), openings=tuple(_points(one, fine) for one in openings), notes=tuple(notes)
-    )
+    return JoinedLines(rings=tuple(rings), open=tuple(open_), extent=extent, meet=meet)
 
 
 #: Lines are shown with no more points than these, together.

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from functools import partial
 from typing import Any
 
-from kizami.artwork.outline_files import OutlineFile, read_outline
+from kizami.artwork.outline_files import OutlineFile, PathFile, read_outline, read_path
 from kizami.artwork.shelf import Parcel, read_logo, unpack_logos
 from kizami.drawing.artwork import artwork_drawing
 from kizami.errors import ArtworkError, OrderListError, OutlineError, SurfaceError, TypefaceError
@@ -28,6 +28,7 @@ __all__ = [
     "look_at_logo",
     "look_at_logos",
     "look_at_outline",
+    "look_at_path",
     "look_at_typeface",
     "table_in",
     "unpack",
@@ -212,6 +213,16 @@ def look_at_outline(data: bytes, *, name: str) -> OutlineFile:
     kizami.errors.OutlineError : it is none; says what is wrong and where
     """
     return call_in_cage(read_outline, data, name=name, refusal=OutlineError)
+
+
+def look_at_path(data: bytes, *, name: str) -> PathFile:
+    """Read a line for lettering to stand on.
+
+    Raises
+    ------
+    kizami.errors.OutlineError : it can't be used
+    """
+    return call_in_cage(read_path, data, name=name, refusal=OutlineError)
 
 
 def look_at_body(data: bytes, *, name: str, unit: str) -> SeenBody:

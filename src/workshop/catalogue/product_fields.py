@@ -1,7 +1,8 @@
 """The fields of a product's table as its page shows them: by parts, in the words of the trade.
 
 They are read off the tables of the core, so that a key which is new there is a field here; those that hold
-no word, number or place stand in `fields_apart`. Lines drawn point by point alone are changed in the file.
+no word, number or place stand in `fields_apart`. Lines drawn point by point come from drawings, see
+`drawn_views`.
 """
 
 from __future__ import annotations

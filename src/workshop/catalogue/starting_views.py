@@ -7,24 +7,19 @@ from functools import cache
 from typing import Any
 
 from django.contrib import messages
-from django.core.files.uploadedfile import UploadedFile
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from kizami.artwork.outline_files import LARGEST_OUTLINE_BYTES, OUTLINE_SUFFIXES
-from kizami.drawing.outline_fault import fault_drawing
-from kizami.errors import CatalogueError, KizamiError, OutlineError
-from kizami.outlines.openings import openings_told
+from kizami.errors import CatalogueError, KizamiError
 from kizami.products.product_file import product_from_table
-from kizami.products.starting import starting_drawn, starting_on, starting_products
-from kizami.setting.typed import typed_number
-from workshop.cage.readers import look_at_outline
+from kizami.products.starting import starting_on, starting_products
+from workshop.catalogue.drawn_views import fault_of, outline_sent
 from workshop.catalogue.models import Product, SuppliedFile, stored_body
 from workshop.catalogue.product_fields import fields_of
-from workshop.catalogue.product_views import product_context
 from workshop.catalogue.samples import sample_laid_out, shown_of, strip_of
-from workshop.catalogue.telling import UNNAMED, refusal_words
+from workshop.catalogue.telling import UNNAMED
 
 #: As long as the columns that hold them.
 _LONGEST_CODE, _LONGEST_NAME = 40, 200
@@ -97,14 +92,14 @@ def start(request: HttpRequest) -> HttpResponse:
     notes: tuple[str, ...] = ()
     try:
         if kind == DRAWN:
-            table, notes = _drawn_elsewhere(request)
+            table, notes = outline_sent(request)
         else:
             table = starting_products().get(kind)
         if table is None:
             raise Http404("There is no such kind.")
     except KizamiError as error:
         messages.error(request, f"{error} Nothing was begun.")
-        return _again(request, kind, fault=_fault(error))
+        return _again(request, kind, fault=fault_of(error))
     made = _begun(request, table)
     if made is None:
         return _again(request, kind)
@@ -120,77 +115,8 @@ def _again(request: HttpRequest, kind: str, *, fault: dict[str, Any] | None = No
     return render(request, "catalogue/new.html", _wall(kind, fault=fault, **given), status=422)
 
 
-#: Room for a drawing that could not be used.
-_FAULT_PX = (560.0, 280.0)
-
-
-def _fault(error: KizamiError) -> dict[str, Any] | None:
-    """What was read of a drawing, with the place of what is wrong; None where nothing was."""
-    if not isinstance(error, OutlineError):
-        return None
-    drawing = fault_drawing(error.lines, error.at, px=_FAULT_PX)
-    return None if drawing is None else {"drawing": drawing, "said": str(error)}
-
-
 #: The kind that is drawn elsewhere, among those that ship.
 DRAWN = "drawn"
-#: As a plate may be.
-_SHORTEST_MM, _LONGEST_MM, _HIGHEST_MM, _LOWEST_MM = 5.0, 300.0, 200.0, 3.0
-
-
-def _drawn_elsewhere(request: HttpRequest) -> tuple[Mapping[str, Any], tuple[str, ...]]:
-    """The table of a plate of the outline that was sent, as long as was said, else as it was drawn."""
-    file = request.FILES.get("outline")
-    if not isinstance(file, UploadedFile):
-        raise OutlineError("Choose an SVG or DXF file with the outline.")
-    if file.size is not None and file.size > LARGEST_OUTLINE_BYTES:
-        raise OutlineError(f"An outline may have {LARGEST_OUTLINE_BYTES // 1024 // 1024} MB.")
-    read = look_at_outline(file.read(), name=file.name or "")
-    wide, high = read.outline.size
-    text = request.POST.get("length", "")
-    typed = typed_number(text, "mm", low=_SHORTEST_MM, high=_LONGEST_MM, label="Its length")
-    length = wide if typed is None else typed
-    height = length * high / wide
-    if not _SHORTEST_MM <= length <= _LONGEST_MM or not _LOWEST_MM <= height <= _HIGHEST_MM:
-        raise OutlineError(
-            f"It would be {length:.2f} mm long and {height:.2f} mm high; a plate may be {_SHORTEST_MM:g} to "
-            f"{_LONGEST_MM:g} mm long and {_LOWEST_MM:g} to {_HIGHEST_MM:g} mm high. Say how long it is."
-        )
-    told = (f"{wide:.2f} × {high:.2f} mm as drawn", *read.notes)
-    table = starting_drawn(read.outline, length_mm=round(length, 3), height_mm=round(height, 3))
-    openings = openings_told(read.outline, length / wide)
-    if openings:
-        told = (*told, f"right through it: {', '.join(openings)}")
-    return table, told
-
-
-@require_POST
-def other_outline(request: HttpRequest, code: str) -> HttpResponse:
-    """Give a plate another outline, as a new version; all else stays."""
-    row = get_object_or_404(Product.objects.current(), code=code)
-    if row.table["blank"]["kind"] != "plate":
-        raise Http404("Only a plate has an outline that can be drawn.")
-    try:
-        table, notes = _drawn_elsewhere(request)
-        blank = {**row.table["blank"], **{key: table["blank"][key] for key in _OF_OUTLINE}}
-        blank.pop("openings", None)
-        if "openings" in table["blank"]:
-            blank["openings"] = table["blank"]["openings"]
-        kept = Product.objects.put({**row.table, "blank": blank})
-    except KizamiError as error:
-        messages.error(request, f"{refusal_words(error)} Nothing was kept.")
-        return render(
-            request, "catalogue/product.html", product_context(row, fault=_fault(error)), status=422
-        )
-    messages.success(
-        request, f"{kept.name} has another outline, as version {kept.version}; lines keep theirs."
-    )
-    messages.info(request, f"Of its outline: {'; '.join(notes)}.")
-    return redirect("catalogue:product", code=code)
-
-
-#: What of a plate its outline says.
-_OF_OUTLINE = ("outline", "points", "length_mm", "height_mm")
 
 
 @require_POST

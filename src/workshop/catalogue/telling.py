@@ -35,6 +35,8 @@ def refusal_words(error: KizamiError) -> str:
     while found := _TABLES.match(text):
         tables.append(found[0].rstrip(": "))
         text = text[found.end() :]
+    if "an outline that is free" in text:
+        return "A free outline comes from a drawing: send it at the foot of this page's ticket."
     text = _KEY.sub(lambda key: _called(key[0], tables), text)
     return text[:1].upper() + text[1:]
 

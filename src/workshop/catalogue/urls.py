@@ -7,6 +7,7 @@ from django.urls import path
 from workshop.catalogue import (
     beside_views,
     choice_views,
+    drawn_views,
     picking_views,
     product_views,
     shape_views,
@@ -42,7 +43,8 @@ urlpatterns = [
     path("<str:code>/samples/", trial_views.more_samples, name="more-samples"),
     path("<str:code>/section/", trial_views.section, name="section"),
     path("<str:code>/solid/", trial_views.solid, name="product-solid"),
-    path("<str:code>/outline/", starting_views.other_outline, name="other-outline"),
+    path("<str:code>/outline/", drawn_views.other_outline, name="other-outline"),
+    path("<str:code>/lettering/", drawn_views.lettering_drawn, name="lettering-drawn"),
     path("<str:code>/picked/", picking_views.picked, name="picked"),
     path("<str:code>/grid.json", trial_views.grid, name="grid"),
     path("<str:code>/file/", product_views.file, name="file"),

@@ -121,6 +121,7 @@ RIGHTS_OF: dict[str, str] = {
     "catalogue:grid": SIGNED_IN,
     "catalogue:picked": SIGNED_IN,
     "catalogue:other-outline": "catalogue.change_catalogue",
+    "catalogue:lettering-drawn": "catalogue.change_catalogue",
     "catalogue:share": SIGNED_IN,
     "catalogue:raised": SIGNED_IN,
     "catalogue:choices": SIGNED_IN,
