@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from kizami.checks.cases import FlatCase, finding, spot_at
 from kizami.checks.finding import Cause, Finding
-from kizami.lettering.reading_back import changed_letters
+from kizami.lettering.reading_back import changed_letters, crossed_letters
 
 __all__ = ["read_back"]
 
@@ -14,10 +14,15 @@ __all__ = ["read_back"]
 def read_back(case: FlatCase) -> Iterator[Finding]:
     """The outline compared with the drawing of every letter; none where the letters are as drawn."""
     layout = case.layout
-    as_drawn = all(mark.plain or mark.is_artwork for mark in layout.marks)
-    if layout.is_empty or (as_drawn and not (layout.added or layout.opened or layout.lowered)):
+    if layout.is_empty:
         return
-    changed = changed_letters(layout)
+    as_drawn = all(mark.plain or mark.is_artwork for mark in layout.marks)
+    is_changed = not as_drawn or layout.added or layout.opened or layout.lowered
+    # Where a product draws its letters into each other, or a setting does, they are meant to cross.
+    crossed = () if case.soundness.overlap_mm else crossed_letters(layout)
+    if not is_changed and not crossed:
+        return
+    changed = (*crossed, *(changed_letters(layout) if is_changed else ()))
     first = next(iter(changed), None)
     yield finding(
         "read-back",

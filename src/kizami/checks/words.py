@@ -227,6 +227,7 @@ _READS = {
     "middle": "the closed middle of {} has filled",
     "opening": "{} has an opening that it was not drawn with",
     "stroke": "a stroke that was added reads as one of {}",
+    "crossed": "{} lies on the letter before it",
 }
 
 

@@ -233,6 +233,7 @@ class Placing:
                 height_mm=height,
                 sagitta_mm=self.sagitta_mm,
                 joined=self._joined(block),
+                as_spaced=self.is_spread,
             )
             stood = shapely.transform(array_of(shaped.outlines), lambda xy: xy + self._level_offset(middle))
             return [
@@ -492,6 +493,7 @@ class Placing:
             height_mm=height,
             sagitta_mm=self.sagitta_mm,
             joined=self._joined(block),
+            as_spaced=self.is_spread,
         )
         offset = self._level_offset(middle)
         shapes: list[shapely.MultiPolygon] = []

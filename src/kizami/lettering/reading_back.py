@@ -20,7 +20,7 @@ from kizami.lettering.typeface import Typeface, join_shapes
 from kizami.outlines.curves import bodies_of
 from kizami.remembering import remembered
 
-__all__ = ["Changed", "Parts", "changed_letters", "parts_of"]
+__all__ = ["Changed", "Parts", "changed_letters", "crossed_letters", "parts_of"]
 
 #: An opening as wide as this somewhere, in capitals' heights, is a middle: that of the finest e is (measured
 #: over the shipped typefaces and twelve others). One that is narrower is a mere eyelet where a pen turned;
@@ -48,7 +48,7 @@ class Changed:
     Attributes
     ----------
     cluster : index of its first character in the wording
-    how : “mark”, “middle”, “opening” or “stroke”
+    how : “mark”, “middle”, “opening”, “stroke” or “crossed”
     u_mm, v_mm : where
     """
 
@@ -85,6 +85,40 @@ def changed_letters(layout: Layout) -> tuple[Changed, ...]:
         if inked and cluster < len(layout.text):
             found.extend(itertools.islice(_changes(layout, cluster, inked, strokes), 1))
     return tuple(found)
+
+
+def crossed_letters(layout: Layout) -> tuple[Changed, ...]:
+    """Letters that lie on the one before them, where no hand joins them: neither can be read.
+
+    Nothing that is set on a straight line does; on a bent one, or set too near, letters may.
+    """
+    inked = [
+        n
+        for n, (mark, shape) in enumerate(zip(layout.marks, layout.shapes, strict=True))
+        if not shape.is_empty and isinstance(mark.source, Typeface) and mark.cluster < len(layout.text)
+    ]
+    faces = {source for n in inked if isinstance(source := layout.marks[n].source, Typeface)}
+    if any(face.hand_joins for face in faces):
+        return ()
+    shapes = np.array([layout.shapes[n] for n in inked], dtype=object)
+    one, other = shapely.STRtree(shapes).query(shapes, predicate="intersects")
+    found: dict[int, Changed] = {}
+    for a, b in zip(one.tolist(), other.tolist(), strict=True):
+        first, second = layout.marks[inked[a]], layout.marks[inked[b]]
+        if first.cluster >= second.cluster:
+            continue
+        both = shapes[a].intersection(shapes[b])
+        if both.area > _CROSSED * second.scale_mm**2:
+            at = both.representative_point()
+            found.setdefault(
+                second.cluster,
+                Changed(cluster=second.cluster, how="crossed", u_mm=float(at.x), v_mm=float(at.y)),
+            )
+    return tuple(found[cluster] for cluster in sorted(found))
+
+
+#: Of a squared cap height: letters share no more but by rounding.
+_CROSSED = 0.0005
 
 
 def _changes(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from itertools import pairwise
 
 import numpy as np
 import pytest
@@ -14,7 +15,10 @@ from kizami.lettering.reading_back import changed_letters, parts_of
 from kizami.lettering.shipped import shipped_typeface
 from kizami.lettering.typeface import glyph_in_mm
 from kizami.outlines.curves import bodies_of
+from kizami.pieces.laying_out import lay_out
+from kizami.setting.setting import Setting
 from tests.kizami.lettering.test_one_piece import laid_out
+from tests.kizami.samples import TAG_TABLE, inputs, product
 
 MM = 10.0
 
@@ -158,3 +162,25 @@ def test_no_name_is_ready_that_reads_otherwise(words: str, code: str) -> None:
     ]
     if not changed:
         assert all(m.difference(laid.layout.outlines).area > 0.3 * m.area for m in large)
+
+
+@pytest.mark.parametrize(
+    ("tracking", "changes", "is_told"),
+    [
+        pytest.param(-0.2, {}, True, id="set too near"),
+        pytest.param(-0.02, {}, False, id="set near"),
+        pytest.param(-0.2, {"soundness": {"overlap_mm": 0.4}}, False, id="meant to cross"),
+        pytest.param(-0.2, {"typeface": "pacifico"}, False, id="a hand joins"),
+    ],
+)
+def test_letters_that_lie_on_each_other_are_told(tracking: float, changes: dict, is_told: bool) -> None:
+    which = product({**TAG_TABLE, "soundness": {}}, **changes)
+    laid = lay_out(inputs(which, "Ottoline", setting=Setting(tracking=tracking)))
+    told = [f for f in laid.findings if f.code == "read-back" and "lies on the letter before it" in f.message]
+    assert bool(told) == is_told
+    shapes = [s for s in laid.layout.shapes if not s.is_empty]
+    crossing = [
+        laid.layout.text[n + 1] for n, (a, b) in enumerate(pairwise(shapes)) if a.intersection(b).area > 0.01
+    ]
+    for finding in told:
+        assert finding.level is Level.FAILS and [cause.text for cause in finding.cause] == crossing

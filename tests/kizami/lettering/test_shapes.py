@@ -48,7 +48,7 @@ def test_straight_changes_nothing() -> None:
 
 
 @pytest.mark.parametrize("hollow", [False, True], ids=["like a bridge", "like a bowl"])
-@pytest.mark.parametrize("radius", [12.0, 30.0, 100.0])
+@pytest.mark.parametrize("radius", [20.0, 30.0, 100.0])
 def test_feet_stand_on_the_circle_of_the_radius_and_letters_keep_their_form(
     radius: float, hollow: bool
 ) -> None:
@@ -60,6 +60,37 @@ def test_feet_stand_on_the_circle_of_the_radius_and_letters_keep_their_form(
     assert np.abs(np.diff(angles)) * radius == pytest.approx([3.0] * 6)
     assert [o.area for o in of.outlines] == pytest.approx([4.0] * 7)
     assert set(of.stretch) == {1.0}
+
+
+WAVE = tuple((float(x), float(2.5 * np.sin(x / 4.0))) for x in np.linspace(-20, 20, 400))
+
+
+@pytest.mark.parametrize(
+    "shape", [Arc(radius_mm=radius, hollow=True) for radius in (4.0, 7.0, 12.0)] + [Path(points=WAVE)],
+    ids=["a bowl of 4", "a bowl of 7", "a bowl of 12", "a wave"],
+)  # fmt: skip
+def test_in_a_hollow_letters_are_opened_up_where_their_heads_would_meet(shape: LetterShape) -> None:
+    row = [box(2.2 * i, 2.2 * i + 1.8, cluster=i) for i in range(5)]
+    of = shaped(row, shape)
+    outlines = np.array(of.outlines)
+    apart = shapely.distance(outlines[:-1], outlines[1:])
+    # On a straight line they are 0.4 apart; about as much is left, and where nothing comes together all.
+    assert apart.min() >= 0.7 * 0.4 - 0.01
+    assert apart.max() < 1.0, "no more than is needed"
+    # Every foot still stands on the line, and the whole about its middle.
+    stood = feet(of, row)
+    if isinstance(shape, Arc):
+        assert np.hypot(*(stood - (0.0, shape.radius_mm)).T) == pytest.approx([shape.radius_mm] * 5)
+    else:
+        assert shapely.LineString(WAVE).distance(shapely.points(stood)).max() < 1e-6
+    assert abs(stood[0, 0] + stood[-1, 0]) < 0.05 and abs(stood[2, 0]) < 0.3
+
+
+def test_on_a_crest_letters_stand_as_on_a_straight_line() -> None:
+    row = [box(2.2 * i, 2.2 * i + 1.8, cluster=i) for i in range(5)]
+    crest = tuple((float(9 * np.sin(t)), float(9 * np.cos(t))) for t in np.linspace(-1.4, 1.4, 400))
+    on = feet(shaped(row, Path(points=crest)), row)
+    assert np.diff(np.arctan2(*on.T)) * 9.0 == pytest.approx([2.2] * 4, abs=0.005)
 
 
 def test_an_arc_by_its_angle_spans_that_angle() -> None:
