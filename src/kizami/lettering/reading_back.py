@@ -17,6 +17,7 @@ import shapely
 from kizami.lettering.gathering import is_dotted, width_of
 from kizami.lettering.layout import Layout, PlacedMark
 from kizami.lettering.typeface import Typeface, join_shapes
+from kizami.lettering.units import units_of
 from kizami.outlines.curves import bodies_of
 from kizami.remembering import remembered
 
@@ -88,7 +89,7 @@ def changed_letters(layout: Layout) -> tuple[Changed, ...]:
 
 
 def crossed_letters(layout: Layout) -> tuple[Changed, ...]:
-    """Letters that lie on the one before them, where no hand joins them: neither can be read.
+    """Letters that lie on one before them, where neither a hand nor their script joins them.
 
     Nothing that is set on a straight line does; on a bent one, or set too near, letters may.
     """
@@ -100,15 +101,17 @@ def crossed_letters(layout: Layout) -> tuple[Changed, ...]:
     faces = {source for n in inked if isinstance(source := layout.marks[n].source, Typeface)}
     if any(face.hand_joins for face in faces):
         return ()
+    units = units_of(layout.text)
     shapes = np.array([layout.shapes[n] for n in inked], dtype=object)
     one, other = shapely.STRtree(shapes).query(shapes, predicate="intersects")
     found: dict[int, Changed] = {}
     for a, b in zip(one.tolist(), other.tolist(), strict=True):
         first, second = layout.marks[inked[a]], layout.marks[inked[b]]
-        if first.cluster >= second.cluster:
+        if first.cluster >= second.cluster or units[first.cluster] == units[second.cluster]:
             continue
         both = shapes[a].intersection(shapes[b])
-        if both.area > _CROSSED * second.scale_mm**2:
+        share = both.area / second.scale_mm**2
+        if share > _CROSSED and share > _MORE * _drawn_crossing(layout.text, first, second):
             at = both.representative_point()
             found.setdefault(
                 second.cluster,
@@ -119,6 +122,24 @@ def crossed_letters(layout: Layout) -> tuple[Changed, ...]:
 
 #: Of a squared cap height: letters share no more but by rounding.
 _CROSSED = 0.0005
+#: Some capitals are drawn with a stroke under the next letter: no more of it than so many times is meant.
+_MORE = 1.5
+
+
+def _drawn_crossing(text: str, first: PlacedMark, second: PlacedMark) -> float:
+    """What two letters share as their typeface sets them on a straight line, of a squared cap height."""
+    face = first.source
+    if not isinstance(face, Typeface) or second.source != face:
+        return 0.0
+    set_plainly: dict[int, list[shapely.Geometry]] = {}
+    for glyph in face.shape(text[first.cluster : second.cluster + 1]):
+        shape = face.outline(glyph.glyph, sagitta_upem=face.cap_height_upem / 1000).polygons
+        moved = shapely.transform(shape, lambda xy, at=(glyph.x, glyph.y): xy + np.array(at))
+        set_plainly.setdefault(glyph.cluster, []).append(moved)
+    one, other = (
+        shapely.union_all(set_plainly.get(cluster, [])) for cluster in (0, second.cluster - first.cluster)
+    )
+    return float(one.intersection(other).area) / face.cap_height_upem**2
 
 
 def _changes(

@@ -11,7 +11,7 @@ import shapely
 
 from kizami.checks.finding import Level
 from kizami.lettering.layout import Added, Layout, PlacedMark
-from kizami.lettering.reading_back import changed_letters, parts_of
+from kizami.lettering.reading_back import changed_letters, crossed_letters, parts_of
 from kizami.lettering.shipped import shipped_typeface
 from kizami.lettering.typeface import glyph_in_mm
 from kizami.outlines.curves import bodies_of
@@ -184,3 +184,19 @@ def test_letters_that_lie_on_each_other_are_told(tracking: float, changes: dict,
     ]
     for finding in told:
         assert finding.level is Level.FAILS and [cause.text for cause in finding.cause] == crossing
+
+
+@pytest.mark.parametrize(
+    ("typeface", "wording"),
+    [
+        ("amiri-bold", "محمد علي"),
+        ("noto-kufi-arabic-bold", "سلمى"),
+        ("noto-sans-bold", "AVATÄR Ljubica"),
+        ("cinzel-decorative-bold", "Mitchell"),
+    ],
+)
+def test_letters_that_their_script_or_typeface_joins_do_not_lie_on_each_other(
+    typeface: str, wording: str
+) -> None:
+    laid = lay_out(inputs(product({**TAG_TABLE, "soundness": {}}, typeface=typeface), wording))
+    assert len(laid.layout.marks) > 3 and crossed_letters(laid.layout) == ()
