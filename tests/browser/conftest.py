@@ -6,9 +6,11 @@ import os
 import shutil
 import subprocess
 import sys
+import time
 from collections.abc import Iterator
 
 import pytest
+from django.db import connection
 from playwright.sync_api import Page, expect
 
 from tests.conftest import make_user
@@ -60,6 +62,24 @@ def worker(open_shop, worker_environment: dict[str, str]) -> Iterator[subprocess
     process.wait(timeout=30)
 
 
+#: Of the database, by anybody else, right now or in a transaction that goes on.
+_AT_WORK = """
+    SELECT count(*) FROM pg_stat_activity
+    WHERE datname = current_database() AND pid <> pg_backend_pid() AND state <> 'idle'
+"""
+
+
+def _wait_for_the_database(seconds: float = 20.0) -> None:
+    """Wait for what a page asked for last: tables that are emptied below a transaction lock each other out."""
+    until = time.monotonic() + seconds
+    with connection.cursor() as cursor:
+        while time.monotonic() < until:
+            cursor.execute(_AT_WORK)
+            if cursor.fetchone() == (0,):
+                return
+            time.sleep(0.05)
+
+
 @pytest.fixture
 def desk(page: Page, live_server, open_shop, request: pytest.FixtureRequest) -> Iterator[Page]:
     """A page signed in as the owner.
@@ -76,6 +96,9 @@ def desk(page: Page, live_server, open_shop, request: pytest.FixtureRequest) -> 
     page.get_by_role("button", name="Sign in").click()
     page.wait_for_url("**/orders/")
     yield page
+    complaints = list(complaints)
+    page.goto("about:blank")
+    _wait_for_the_database()
     # A software renderer reports that reading pixels back stalls it, a refused list is an answer that
     # a test asked for, and a redraw that a newer one replaces is aborted: no faults of the page.
     stalls = ("GPU stall", "GL Driver Message")

@@ -275,7 +275,8 @@ def _turn(letters: Sequence[Letter], at: _At, *, step: float = 0.0) -> Shaped:
             low, _, high, _ = letter.outline.bounds
             middles.setdefault(letter.cluster, []).extend((low, high))
     feet = {cluster: (min(ends) + max(ends)) / 2.0 for cluster, ends in middles.items()}
-    further = _opened_up(letters, feet, at, step) if step and len(feet) > 1 else dict.fromkeys(feet, 0.0)
+    is_opened = step and _is_one_line(feet)
+    further = _opened_up(letters, feet, at, step) if is_opened else dict.fromkeys(feet, 0.0)
     out: list[shapely.MultiPolygon] = []
     moves: list[Move | None] = []
     for letter in letters:
@@ -288,6 +289,12 @@ def _turn(letters: Sequence[Letter], at: _At, *, step: float = 0.0) -> Shaped:
         out.append(_stood(letter.outline, foot, (x, y, angle)))
         moves.append(Move(foot=foot, x=x, y=y, angle_rad=angle))
     return Shaped(outlines=tuple(out), stretch=(1.0,) * len(out), moves=tuple(moves))
+
+
+def _is_one_line(feet: dict[int, float]) -> bool:
+    """Whether letters stand beside each other as they are read; those of two lines do not."""
+    along = np.diff([feet[cluster] for cluster in sorted(feet)])
+    return len(along) > 0 and bool((along > 0).all() or (along < 0).all())
 
 
 def _stood(outline: shapely.Geometry, foot: float, there: tuple[float, float, float]) -> shapely.Geometry:

@@ -86,6 +86,17 @@ def test_in_a_hollow_letters_are_opened_up_where_their_heads_would_meet(shape: L
     assert abs(stood[0, 0] + stood[-1, 0]) < 0.05 and abs(stood[2, 0]) < 0.3
 
 
+def test_two_lines_in_a_hollow_keep_the_spacing_of_each() -> None:
+    upper = [box(2.2 * i, 2.2 * i + 1.8, cluster=i) for i in range(4)]
+    lower = [
+        Letter(outline=shapely.MultiPolygon([shapely.box(2.2 * i, -3, 2.2 * i + 1.8, -1)]), cluster=5 + i)
+        for i in range(4)
+    ]
+    stood = feet(shaped(upper + lower, Arc(radius_mm=7.0, hollow=True)), upper + lower)
+    angles = np.arctan2(stood[:, 0], 7.0 - stood[:, 1])
+    assert np.diff(angles[:4]) * 7.0 == pytest.approx([2.2] * 3) == np.diff(angles[4:]) * 7.0
+
+
 def test_on_a_crest_letters_stand_as_on_a_straight_line() -> None:
     row = [box(2.2 * i, 2.2 * i + 1.8, cluster=i) for i in range(5)]
     crest = tuple((float(9 * np.sin(t)), float(9 * np.cos(t))) for t in np.linspace(-1.4, 1.4, 400))
