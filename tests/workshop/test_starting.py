@@ -249,8 +249,8 @@ def test_lettering_fills_an_outline_that_was_drawn_elsewhere(shop, owner_client)
 @pytest.mark.parametrize(
     ("file", "how", "length", "said"),
     [
-        pytest.param(b"nothing", "along", "", "not", id="no drawing"),
-        pytest.param(LINE_SVG, "filling", "", "Nothing was kept", id="an open line is no outline"),
+        pytest.param(b"nothing", "along", "", "Nothing was kept", id="no drawing"),
+        pytest.param(LINE_SVG, "filling", "", "k-fault", id="an open line is no outline"),
         pytest.param(TAG_SVG, "along", "", "closes on itself", id="a closed one is no line"),
         pytest.param(LINE_SVG, "along", "1", "from 3 to 1000", id="too short"),
         pytest.param(LINE_SVG, "along", "far", "“far”", id="no number"),

@@ -24,6 +24,7 @@ from kizami.outlines.alike import measure_alike
 from kizami.outlines.curves import FloatArray, bodies_of
 from kizami.outlines.narrow import Places, ShapeFacts, middles_of
 from kizami.prepared import prepared
+from kizami.remembering import remembered
 
 __all__ = ["Fine", "Fineness", "fineness"]
 
@@ -205,6 +206,7 @@ def _as_bar(shape: shapely.MultiPolygon) -> ShapeFacts | None:
     return ShapeFacts(strokes=strokes, gaps=Places.none(), middles=Places.none())
 
 
+@remembered
 def _as_border(shape: shapely.MultiPolygon) -> ShapeFacts | None:
     """What is known of a border that is as wide all round, without sampling it; None where it is none.
 

@@ -22,7 +22,9 @@ def read_back(case: FlatCase) -> Iterator[Finding]:
     crossed = () if case.soundness.overlap_mm else crossed_letters(layout)
     if not is_changed and not crossed:
         return
-    changed = (*crossed, *(changed_letters(layout) if is_changed else ()))
+    told = {one.cluster for one in crossed}
+    others = changed_letters(layout) if is_changed else ()
+    changed = (*crossed, *(one for one in others if one.cluster not in told))
     first = next(iter(changed), None)
     yield finding(
         "read-back",
