@@ -12,9 +12,10 @@ from benchmarks.figure import Figure, percentile
 
 __all__ = ["figures"]
 
-#: Measures of each product that are changed, a little each.
+#: Measures of each product that are changed, a little each: to three values never asked for, of which
+#: the middle one counts, as a machine that does other things beside may be half as fast for a second.
 _MEASURES = 4
-_A_LITTLE = (0.99, 1.01)
+_A_LITTLE = ((0.99, 0.985, 0.98), (1.01, 1.015, 1.02))
 _P95_MS = 150.0
 
 
@@ -30,8 +31,11 @@ def _measure() -> Iterator[dict[str, Any]]:
 
     from workshop.catalogue.models import Product
     from workshop.catalogue.product_fields import fields_of
+    from workshop.memory.garbage import look_seldom
 
     client = Client(SERVER_NAME="localhost")
+    # As the server does before its first request.
+    look_seldom()
     client.force_login(User.objects.get(username="maren"))
     took: list[float] = []
     worst = (0.0, "")
@@ -44,11 +48,14 @@ def _measure() -> Iterator[dict[str, Any]]:
             :_MEASURES
         ]
         for number, field in enumerate(measures):
-            changed = {"fields": mark, field.name: f"{field.value * _A_LITTLE[number % 2]:.4f}"}
-            start = time.perf_counter()
-            answer = client.get(url, changed, HTTP_HX_REQUEST="true")
-            took.append((time.perf_counter() - start) * 1000.0)
-            assert answer.status_code == 200
+            each = []
+            for little in _A_LITTLE[number % 2]:
+                changed = {"fields": mark, field.name: f"{field.value * little:.4f}"}
+                start = time.perf_counter()
+                answer = client.get(url, changed, HTTP_HX_REQUEST="true")
+                each.append((time.perf_counter() - start) * 1000.0)
+                assert answer.status_code == 200
+            took.append(percentile(each, 0.5))
             worst = max(worst, (took[-1], f"{product.code} {field.name}"))
     yield row("redraws", float(len(took)), "")
     yield row("redraw p50", percentile(took, 0.5), "ms")

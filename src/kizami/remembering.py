@@ -11,6 +11,7 @@ import sys
 from collections import Counter, OrderedDict
 from collections.abc import Callable, Hashable, Mapping
 from dataclasses import dataclass, fields, is_dataclass
+from functools import cache
 from threading import Lock
 from typing import Any, Generic, ParamSpec, TypeVar, cast
 
@@ -70,7 +71,11 @@ def weight_of(thing: object) -> Weight:
             continue
         seen.add(id(one))
         size = sys.getsizeof(one)
-        if isinstance(one, np.ndarray):
+        kind = type(one)
+        names = () if kind in _PLAIN else _names_of(cast(Hashable, kind))
+        if names is not None:
+            waiting.extend([getattr(one, name) for name in names])
+        elif isinstance(one, np.ndarray):
             size += one.nbytes if one.base is not None else 0
         elif isinstance(one, shapely.Geometry):
             size += _A_CORNER * int(shapely.get_num_coordinates(one))
@@ -81,13 +86,21 @@ def weight_of(thing: object) -> Weight:
         elif isinstance(one, Mapping):
             waiting.extend(one.keys())
             waiting.extend(one.values())
-        elif is_dataclass(one):
-            waiting.extend(getattr(one, field.name) for field in fields(one))
         if size >= _LARGE:
             large[id(one)] = size
         else:
             own += size
     return Weight(own, large)
+
+
+#: Most of what is weighed is one of these, and nothing hangs on it.
+_PLAIN = frozenset((float, int, bool, str, bytes, type(None)))
+
+
+@cache
+def _names_of(kind: Any) -> tuple[str, ...] | None:
+    """The fields of a kind of value; None where it is no such value."""
+    return tuple(field.name for field in fields(kind)) if is_dataclass(kind) else None
 
 
 class _Call:

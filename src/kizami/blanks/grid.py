@@ -52,10 +52,13 @@ def area_grid(area: Area) -> Grid:
         first, last = math.ceil((low - centre) / step), math.floor((high - centre) / step)
         return [centre + step * i for i in range(first, last + 1)]
 
-    lines = [shapely.LineString([(u, low_v), (u, high_v)]) for u in places(low_u, high_u, centre_u)]
-    lines += [shapely.LineString([(low_u, v), (high_u, v)]) for v in places(low_v, high_v, centre_v)]
+    # Those of one way are cut together: they meet nowhere, and the outline is taken apart only once for all.
+    ways = (
+        shapely.multilinestrings([[(u, low_v), (u, high_v)] for u in places(low_u, high_u, centre_u)]),
+        shapely.multilinestrings([[(low_u, v), (high_u, v)] for v in places(low_v, high_v, centre_v)]),
+    )
     chord = max(_LONGEST_CHORD_MM, longest / _MOST_CHORDS)
-    cut = shapely.get_parts(shapely.intersection(np.array(lines), free))
+    cut = shapely.get_parts([shapely.intersection(lines, free) for lines in ways])
     kept = [part for part in cut if part.geom_type == "LineString" and part.length > 0]
     return Grid(
         step_mm=step, flat=tuple(shapely.get_coordinates(shapely.segmentize(part, chord)) for part in kept)

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import itertools
 from collections import Counter
-from collections.abc import Collection, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from xml.sax.saxutils import escape
 
@@ -17,6 +17,7 @@ from kizami.blanks.area import Area
 from kizami.checks.finding import Finding, said
 from kizami.drawing.paths import number, path_data
 from kizami.lettering.layout import Layout
+from kizami.outlines.boxed import boxed
 from kizami.surfaces.protocol import FloatArray
 
 __all__ = ["STANDALONE_STYLE", "Drawing", "unrolled_drawing", "unrolled_file"]
@@ -153,12 +154,8 @@ def _rule(low_u: float, high_u: float, base: float, text: float) -> str:
 
 @dataclass(frozen=True, kw_only=True, slots=True)
 class _Flag:
-    """A label on a pole: the pole stands at x, the label runs from `start` to `end` on a shelf.
+    """A label on a pole: the pole stands at x, the label runs from `start` to `end` on a shelf."""
 
-    `number` tells labels apart that would stand alike.
-    """
-
-    number: int
     x: float
     start: float
     end: float
@@ -219,13 +216,15 @@ def _spots(
     radius = text * 0.55
     shown = list(zip(marks, flags, strict=False))
     rings = [shapely.Point(mark.u, mark.v).buffer(radius) for mark, _ in shown]
-    behind = lettering.buffer(text * _BEHIND) if shown else lettering
     for number_of, (mark, flag) in enumerate(shown):
         x, y = mark.u, high_v - mark.v
         base = -top - text * (0.75 + 1.45 * flag.shelf)
         pole = shapely.LineString([(x, mark.v + radius), (x, high_v - base - text * 0.35)])
         others = shapely.union_all([*rings[:number_of], *rings[number_of + 1 :]])
-        free = pole.difference(behind).difference(others)
+        # Of the lettering only what stands beside the pole can hide it.
+        keeps = text * _BEHIND
+        beside = boxed(lettering, pole, room=2.0 * keeps)
+        free = pole.difference(beside.buffer(keeps)).difference(others)
         seen = [part for part in shapely.get_parts(free) if part.length > 0]
         data = "".join(
             f"M{number(x)} {number(high_v - part.bounds[1])}V{number(high_v - part.bounds[3])}"
@@ -251,47 +250,72 @@ def _arrange(xs: Sequence[float], widths: Sequence[float], left: float, right: f
     Label after label is put on the lowest shelf that is free, in every order and on every side of its pole. A
     way that can't become better than the best one is left, as is one that was met in another order.
     """
-    # Centred where that does, as a label to one side of its pole reads a little worse.
-    places = [
-        {min(max(x - w * side, left), right - w): float(side != 0.5) for side in (0.0, 1.0, 0.5)}
-        for x, w in zip(xs, widths, strict=True)
+    stands = [
+        stand
+        for i, (x, w) in enumerate(zip(xs, widths, strict=True))
+        for stand in _stands_of(i, x, w, left, right)
     ]
+    # What two places are to each other is asked at every step of the search, and worked out once here.
+    over = [[one.start < other.end and one.end > other.start for other in stands] for one in stands]
+    pole_in = [[other.start < one.x < other.end for other in stands] for one in stands]
     least = 10.0 * _least_shelves(widths, right - left)
-    best: dict[int, _Flag] = {}
+    best: frozenset[tuple[int, int]] = frozenset()
     best_cost = float("inf")
-    met: set[frozenset[_Flag]] = set()
+    met: set[frozenset[tuple[int, int]]] = set()
 
-    def place(flags: dict[int, _Flag], shelves: float, lean: float) -> None:
+    def place(placed: frozenset[tuple[int, int]], waiting: frozenset[int], stack: float, lean: float) -> None:
         nonlocal best, best_cost
-        met.add(frozenset(flags.values()))
-        if len(flags) == len(xs):
-            best, best_cost = flags, shelves + lean
+        met.add(placed)
+        if not waiting:
+            best, best_cost = placed, stack + lean
             return
-        for i in range(len(xs)):
-            if i in flags:
+        for at, stand in enumerate(stands):
+            if stand.number not in waiting:
                 continue
-            for start, leans in reversed(places[i].items()):
-                flag = _flag(i, xs[i], start, start + widths[i], flags.values())
-                crossings = sum(_crosses(flag, other) for other in flags.values())
-                higher, leaning = shelves + 10 * flag.shelf, lean + leans + 100 * crossings
-                now = {**flags, i: flag}
-                if max(higher, least) + leaning < best_cost and frozenset(now.values()) not in met:
-                    place(now, higher, leaning)
+            taken = [shelf for other, shelf in placed if over[at][other]]
+            shelf = 0
+            while shelf in taken:
+                shelf += 1
+            higher, leaning = stack + 10.0 * shelf, lean + stand.lean
+            for other, below in placed:
+                if below != shelf and (pole_in[at][other] if below < shelf else pole_in[other][at]):
+                    leaning += 100.0
+            if max(higher, least) + leaning < best_cost:
+                now = placed | {(at, shelf)}
+                if now not in met:
+                    place(now, waiting - {stand.number}, higher, leaning)
 
-    place({}, 0.0, 0.0)
-    return [best[i] for i in range(len(xs))]
+    place(frozenset(), frozenset(range(len(xs))), 0.0, 0.0)
+    return [
+        _Flag(x=stands[at].x, start=stands[at].start, end=stands[at].end, shelf=shelf)
+        for at, shelf in sorted(best)
+    ]
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class _Stand:
+    """Where the label of a pole may stand; a lean of 1 reads a little worse than none."""
+
+    number: int
+    x: float
+    start: float
+    end: float
+    lean: float
+
+
+def _stands_of(number: int, x: float, width: float, left: float, right: float) -> list[_Stand]:
+    """Centred first where that does, as a label to one side of its pole reads a little worse."""
+    leans = {min(max(x - width * side, left), right - width): float(side != 0.5) for side in (0.0, 1.0, 0.5)}
+    return [
+        _Stand(number=number, x=x, start=start, end=start + width, lean=lean)
+        for start, lean in reversed(leans.items())
+    ]
 
 
 def _least_shelves(widths: Sequence[float], room: float) -> int:
     """No fewer than this do the numbers of their shelves add up to, however they are placed."""
     a_shelf = sum(total <= room for total in itertools.accumulate(sorted(widths))) or 1
     return sum(i // a_shelf for i in range(len(widths)))
-
-
-def _flag(number: int, x: float, start: float, end: float, placed: Collection[_Flag]) -> _Flag:
-    """On the lowest shelf that is free there."""
-    taken = {flag.shelf for flag in placed if start < flag.end and end > flag.start}
-    return _Flag(number=number, x=x, start=start, end=end, shelf=min(set(range(len(taken) + 1)) - taken))
 
 
 def _crosses(a: _Flag, b: _Flag) -> bool:

@@ -18,6 +18,7 @@ from kizami.lettering.gathering import is_dotted, width_of
 from kizami.lettering.layout import Layout, PlacedMark
 from kizami.lettering.typeface import Typeface, join_shapes
 from kizami.lettering.units import units_of
+from kizami.outlines.boxed import boxed
 from kizami.outlines.curves import bodies_of
 from kizami.remembering import remembered
 
@@ -167,9 +168,9 @@ def _changes(
     if not strokes and not lowered and not layout.added and not layout.opened:
         return
     for middle in middles:
-        if middle.difference(layout.outlines).area < _OPEN_SHARE * middle.area and not _is_loop(
-            layout, middle
-        ):
+        if middle.difference(
+            _about(middle, layout.outlines)
+        ).area < _OPEN_SHARE * middle.area and not _is_loop(layout, middle):
             yield told("middle", middle)
     base, *loose = sorted(own.geoms, key=lambda body: -float(body.area))
     apart = loose if dotted else []
@@ -182,7 +183,7 @@ def _changes(
             yield told("mark", stroke)
     if strokes:
         yield from _crossed(layout, first, own, strokes)
-    closed = _middles(bodies_of(own, *strokes), _MIDDLE * first.scale_mm)
+    closed = _middles_with(own, strokes, _MIDDLE * first.scale_mm)
     if len(closed) > len(middles):
         yield told("opening", max(closed, key=lambda m: m.area))
 
@@ -261,9 +262,30 @@ def parts_of(placed: tuple[tuple[Typeface, int, float, float], ...]) -> Parts:
 
 
 def _middles(shape: shapely.MultiPolygon, tiny: float) -> list[shapely.Polygon]:
-    """Closed middles that are wider somewhere than an eyelet."""
+    """Closed middles that are wider somewhere than an eyelet.
+
+    A middle of area A and edge L holds a disc of more than A / L in radius: A <= r L - pi r^2 (Osserman,
+    Bonnesen-style isoperimetric inequalities, 1979; from memory). So only small ones need a closer look.
+    """
     holes = (shapely.Polygon(hole) for body in shape.geoms for hole in body.interiors)
-    return [hole for hole in holes if not hole.buffer(-tiny / 2.0, quad_segs=2).is_empty]
+    return [
+        hole
+        for hole in holes
+        if 2.0 * hole.area > tiny * hole.length or not hole.buffer(-tiny / 2.0, quad_segs=2).is_empty
+    ]
+
+
+def _middles_with(
+    own: shapely.MultiPolygon, strokes: Sequence[shapely.Geometry], tiny: float
+) -> list[shapely.Polygon]:
+    """Closed middles of a letter and the strokes that touch it; none are told where none does."""
+    touching = [stroke for stroke in strokes if stroke.intersects(own)]
+    return _middles(bodies_of(own, *touching), tiny) if touching else []
+
+
+def _about(shape: shapely.Geometry, outlines: shapely.MultiPolygon) -> shapely.Geometry:
+    """What of the lettering lies in the box of a shape, and a little more: no corner lies on the box."""
+    return boxed(outlines, shape, room=0.02 * _extent(shape))
 
 
 def _is_loop(layout: Layout, middle: shapely.Polygon) -> bool:
@@ -280,7 +302,7 @@ def _is_lost(mark: shapely.Polygon, base: shapely.Polygon, outlines: shapely.Mul
     if size >= _LONG * width:
         return bool(mark.difference(alone).area < _OUT_SHARE * mark.area)
     around = mark.buffer(size, quad_segs=4)
-    worn = outlines.intersection(around).buffer(-_NECK_SHARE * width / 2.0, quad_segs=8)
+    worn = _about(around, outlines).intersection(around).buffer(-_NECK_SHARE * width / 2.0, quad_segs=8)
     near = mark.buffer(0.02 * width, quad_segs=4)
     core = [part for part in shapely.get_parts(worn) if part.intersects(mark)]
     if not core:

@@ -14,6 +14,7 @@ import numpy.typing as npt
 import shapely
 from scipy import ndimage
 
+from kizami.outlines.boxed import boxed
 from kizami.outlines.curves import FloatArray
 from kizami.outlines.drawn_strokes import bezier, swelling
 from kizami.prepared import prepared
@@ -36,7 +37,6 @@ _MOST_LEAN_DEG = 2.0
 _ASIDE = 9
 #: So little within an edge counts as within, as a share of a neck: the edge of the ring is its own.
 _EDGE_SHARE = 0.01
-_AWAY = 1e4
 #: Radii by which a stroke of its own goes further out, and how often a lifted loop is weighed again.
 _FURTHER_OUT, _WEIGHED_AGAIN = (0.0, 0.6, 1.4), 3
 #: How far a loop at the side may stand in over its letter, in its radii.
@@ -69,7 +69,9 @@ class Loop:
 def held_by(one: Loop, whole: shapely.Geometry) -> float:
     """Width of all that holds a loop in a whole that it is part of: what of its outer edge lies inside."""
     disc = shapely.union_all([one.ring, one.opening])
-    inside = shapely.line_merge(disc.exterior.intersection(whole.buffer(-_EDGE_SHARE * one.hold)))
+    edge = _EDGE_SHARE * one.hold
+    here = boxed(whole, disc, room=4.0 * edge)
+    inside = shapely.line_merge(disc.exterior.intersection(here.buffer(-edge)))
     width = 0.0
     for line in shapely.get_parts(inside):
         ends = shapely.get_coordinates(line)[[0, -1]]
@@ -209,7 +211,7 @@ class _Search:
         self.avoid = None if avoid is None or avoid.is_empty else avoid
         self.low_x, self.low_y, self.high_x, self.high_y = shape.bounds
         self.mass = np.array([shape.centroid.x, shape.centroid.y])
-        around = shape.buffer(ring.reach, quad_segs=_QUARTER)
+        around = shape.buffer(ring.reach, quad_segs=_QUARTER // 2)
         # Only what lies outside of everything: a ring in a closed middle could not be got at.
         outside = shapely.union_all([shapely.Polygon(body.exterior) for body in shapely.get_parts(around)])
         self.line = outside.boundary
@@ -231,10 +233,12 @@ class _Search:
         """Two at one level: of all levels the one whose weaker end is best."""
         lowest = self.mass[1] + _ABOVE_SHARE * self.height
         levels = np.linspace(lowest, self.high_y + self.ring.reach, _LEVELS)
-        middles = self._crossings([((-_AWAY, y), (_AWAY, y)) for y in levels.tolist()])
+        middles = self._crossings(levels, axis=1)
         sides = self._sides(middles)
         ends = np.array([self.ends[1 if side > 0 else -1] for side in sides.tolist()], dtype=object)
         near = (sides != 0) & shapely.dwithin(ends, shapely.points(middles), self.ring.reach + self.ring.wall)
+        # What hangs over its letter is worth nothing, and need not be looked at.
+        near &= np.where(sides < 0, self._beyond(middles, -1), self._beyond(middles, 1)) > -self.ring.outer
         middles, sides = middles[near], sides[near]
         places = self._looked_at(middles)
         worth = np.where(sides < 0, self._worth(places, side=-1), self._worth(places, side=1))
@@ -305,7 +309,7 @@ class _Search:
         top = self.high_y + self.ring.reach
         lean = np.tan(np.radians(_MOST_LEAN_DEG)) * max(top - self.mass[1], self.ring.outer)
         across = self.mass[0] + np.linspace(-lean, lean, _ASIDE)
-        middles = self._crossings([((x, -_AWAY), (x, _AWAY)) for x in across.tolist()])
+        middles = self._crossings(across, axis=0)
         middles = middles[middles[:, 1] > self.mass[1] + _ABOVE_SHARE * self.height]
         places = self._looked_at(middles)
         if len(middles):
@@ -338,7 +342,7 @@ class _Search:
         """One at the left end, level with the centre of mass."""
         lean = np.tan(np.radians(_MOST_LEAN_DEG)) * self.width / 2.0
         levels = self.mass[1] + np.linspace(-lean, lean, _ASIDE)
-        middles = self._crossings([((-_AWAY, y), (_AWAY, y)) for y in levels.tolist()])
+        middles = self._crossings(levels, axis=1)
         middles = middles[middles[:, 0] < self.low_x + END_SHARE * self.width]
         places = self._looked_at(middles)
         if len(middles):
@@ -352,16 +356,24 @@ class _Search:
         x = self.low_x - self.ring.outer - self.ring.gap
         return self._carried(np.array([x, float(self.mass[1])]))
 
-    def _crossings(self, rays: list[tuple[tuple[float, float], tuple[float, float]]]) -> FloatArray:
-        """Where the line of middles crosses some rays, (n, 2)."""
-        lines = shapely.linestrings(np.array(rays))
-        met = shapely.intersection(lines, self.line)
-        points = [
-            point
-            for ray, hits in zip(rays, met, strict=True)
-            for point in _snapped(shapely.get_coordinates(shapely.get_parts(hits)), ray)
-        ]
-        return np.array(points).reshape(-1, 2)
+    def _crossings(self, levels: FloatArray, *, axis: int) -> FloatArray:
+        """Where the line of middles crosses straight lines: (n, 2), one line after the other.
+
+        Parameters
+        ----------
+        levels : u of upright lines (axis 0) or v of level ones (axis 1); each place has the very number
+        """
+        points, ring = shapely.get_coordinates(shapely.get_parts(self.line), return_index=True)
+        edges = np.flatnonzero(ring[:-1] == ring[1:])
+        start, end = points[edges], points[edges + 1]
+        low, high = start[:, axis], end[:, axis]
+        # An end belongs to the edge that comes to it from below, so that a corner is one crossing or none.
+        which, at = np.nonzero((low <= levels[:, None]) != (high <= levels[:, None]))
+        share = (levels[which] - low[at]) / (high[at] - low[at])
+        found = np.empty((len(which), 2))
+        found[:, axis] = levels[which]
+        found[:, 1 - axis] = start[at, 1 - axis] + share * (end[at, 1 - axis] - start[at, 1 - axis])
+        return found
 
     def _looked_at(self, middles: FloatArray) -> _Places:
         """What a ring would meet at some places."""
@@ -469,18 +481,6 @@ def _middles(shape: shapely.Geometry) -> int:
     return sum(len(body.interiors) for body in shapely.get_parts(shape))
 
 
-def _snapped(points: FloatArray, ray: tuple[tuple[float, float], tuple[float, float]]) -> FloatArray:
-    """Points with the very coordinate that their ray has, so that those of one level compare equal."""
-    (x, y), (other_x, _) = ray
-    if len(points):
-        points = points.copy()
-        if x == other_x:
-            points[:, 0] = x
-        else:
-            points[:, 1] = y
-    return points
-
-
 def _runs(inside: npt.NDArray[np.bool_]) -> npt.NDArray[np.int64]:
     """How many runs of True there are around each ring, (n, angles) -> (n,)."""
     starts: npt.NDArray[np.int64] = (inside & ~np.roll(inside, 1, axis=1)).sum(axis=1)
@@ -489,17 +489,20 @@ def _runs(inside: npt.NDArray[np.bool_]) -> npt.NDArray[np.int64]:
 
 def _pieces(around: npt.NDArray[np.bool_]) -> npt.NDArray[np.int64]:
     """How many pieces of ink lie around each ring: (n, radii, angles) -> (n,)."""
-    count = np.zeros(len(around), dtype=np.int64)
-    columns: npt.NDArray[np.bool_] = np.asarray(around.any(axis=1), dtype=bool)
-    for number, inked in enumerate(around):
-        bare = np.flatnonzero(~columns[number])
-        # Cut open where there is nothing, so that no piece is cut.
-        opened = np.roll(inked, -int(bare[0]), axis=1) if len(bare) else inked
-        count[number] = ndimage.label(opened, structure=_NEIGHBOURS)[1]
-    return count
+    count, _, angles = around.shape
+    bare = ~around.any(axis=1)
+    # Cut open where there is nothing, so that no piece is cut.
+    turned = (np.arange(angles) + np.argmax(bare, axis=1)[:, None]) % angles
+    opened = np.take_along_axis(around, turned[:, None, :], axis=2)
+    piece, pieces = ndimage.label(opened, structure=_NEIGHBOURS)
+    _, first = np.unique(piece, return_index=True)
+    owner = first // (around.shape[1] * angles)
+    # The first of all is what bears no ink, where there is such.
+    return np.bincount(owner[len(owner) - pieces :], minlength=count).astype(np.int64)
 
 
-_NEIGHBOURS = np.ones((3, 3), dtype=int)
+#: Round about and outward, but never from one ring to the next.
+_NEIGHBOURS = np.stack((np.zeros((3, 3)), np.ones((3, 3)), np.zeros((3, 3)))).astype(int)
 
 
 def _chord(inside: npt.NDArray[np.bool_], radius: float) -> FloatArray:

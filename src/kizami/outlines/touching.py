@@ -9,6 +9,7 @@ from collections.abc import Sequence
 import numpy as np
 import shapely
 
+from kizami.outlines.boxed import boxed
 from kizami.outlines.curves import FloatArray
 
 __all__ = ["blends", "moved", "neck", "travel_until_held", "travel_until_touching"]
@@ -163,29 +164,40 @@ def _notches(
     here: shapely.Geometry, window: shapely.Polygon, joints: shapely.Geometry, radius: float
 ) -> tuple[list[shapely.Polygon], bool]:
     """What a round of a radius fills beside joints, and whether all of it is notches."""
-    closed = here.buffer(radius, quad_segs=_QUARTER * 2).buffer(-radius, quad_segs=_QUARTER * 2)
+    # A trace further in than out: else the two would share all their edges but for rounding, which is slow to
+    # take apart and leaves slivers all along.
+    closed = here.buffer(radius, quad_segs=_ARC).buffer(-radius * (1.0 + _TRACE_SHARE), quad_segs=_ARC)
     found: list[shapely.Polygon] = []
     are_all = True
-    edge = here.boundary.buffer(_ALONG_SHARE * radius, quad_segs=1)
-    for part in shapely.get_parts(closed.difference(here)):
-        # A notch begins where the joint is; what closes further off is an opening, and stays one.
-        if not isinstance(part, shapely.Polygon) or not shapely.dwithin(part, joints, _AT_SHARE * radius):
-            continue
-        if part.buffer(-_SLIM_SHARE * radius).is_empty:
+    parts = shapely.get_parts(closed.difference(here))
+    # A notch begins where the joint is; what closes further off is an opening, and stays one.
+    for part in parts[shapely.dwithin(parts, joints, _AT_SHARE * radius)]:
+        if not isinstance(part, shapely.Polygon) or part.buffer(-_SLIM_SHARE * radius, quad_segs=1).is_empty:
             continue
         # Its two sides run together into one corner; what has a third side leads over to another stroke.
-        runs = shapely.line_merge(part.exterior.intersection(edge))
-        if len(shapely.get_parts(runs)) > 1 or part.interiors:
+        if part.interiors or _sides(part, here, _ALONG_SHARE * radius) > 1:
             are_all = False
             continue
         # A notch is filled whole; what runs on as a slit only where the joint is.
         notch = part if part.area <= _LARGEST_SHARE * radius**2 else part.intersection(window)
         # A hair more, so that no slit is left between what is filled and what is around it.
-        grown = notch.buffer(_HAIR_SHARE * radius, join_style="bevel").intersection(closed)
+        grown = notch.buffer(_HAIR_SHARE * radius, join_style="bevel")
+        grown = grown.intersection(boxed(closed, grown, room=radius))
         found.extend(g for g in shapely.get_parts(grown) if isinstance(g, shapely.Polygon))
     return found, are_all
 
 
+def _sides(notch: shapely.Polygon, solid: shapely.Geometry, along: float) -> int:
+    """How many times going round a notch one comes to run along what it lies beside."""
+    corners = shapely.points(shapely.get_coordinates(notch.exterior)[:-1])
+    is_along = np.asarray(shapely.dwithin(solid, corners, along), dtype=bool)
+    return int(np.count_nonzero(is_along & ~np.roll(is_along, 1))) or int(is_along.any())
+
+
+#: Corners of a quarter of a rounded corner: a chord of one leaves its arc by a 467th of the radius.
+_ARC = 12
+#: Of a radius.
+_TRACE_SHARE = 0.002
 #: Of a radius: what is nearer to an edge runs along it.
 _ALONG_SHARE = 0.02
 #: Of a radius: crescents that are slimmer, along edges that are hollow by themselves, are no notches.

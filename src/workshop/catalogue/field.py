@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cache
 from typing import Any
 
 from workshop.catalogue.field_words import CALLED, CHOICE_CALLED, MEANS, UNITS
@@ -83,6 +84,16 @@ class ProductField:
 
 def field_of(key: str, value: Any, *, part: str, prefix: str, **more: Any) -> ProductField:
     """The field of a key: named as the trade does, with its unit and what it means."""
+    label, unit, means = _said_of(key, prefix)
+    return ProductField(
+        name=f"{prefix}{key}", part=part, label=label, unit=unit, value=value, means=means, **more
+    )
+
+
+# A page asks for a hundred fields at every change, and what they are called never changes.
+@cache
+def _said_of(key: str, prefix: str) -> tuple[str, str, str]:
+    """Label, unit and meaning."""
     words = key.split("_")
     unit = UNITS.get(words[-1], "")
     label = " ".join(words[:-1] if unit else words)
@@ -90,10 +101,7 @@ def field_of(key: str, value: Any, *, part: str, prefix: str, **more: Any) -> Pr
     where = prefix.rstrip(".").split(".")
     table = next((step for step in reversed(where) if step and not step.isdigit()), "")
     label, unit = CALLED.get(f"{table}.{key}", CALLED.get(key, (label, unit)))
-    means = MEANS.get(f"{table}.{key}", MEANS.get(key, ""))
-    return ProductField(
-        name=f"{prefix}{key}", part=part, label=label, unit=unit, value=value, means=means, **more
-    )
+    return label, unit, MEANS.get(f"{table}.{key}", MEANS.get(key, ""))
 
 
 def choices_of(words: Sequence[str]) -> tuple[tuple[str, str], ...]:

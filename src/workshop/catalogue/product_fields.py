@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
+from functools import cache
 from typing import Any
 
 from kizami.checks.limits_told import limit_told, value_told
@@ -60,16 +61,6 @@ def _offered_names(table: Mapping[str, Any]) -> dict[str, str]:
     return {code: name for code, name in typeface_names().items() if code not in gone}
 
 
-def out_of_use() -> frozenset[str]:
-    """Processes and materials that come to no other product."""
-    return Standard.objects.out_of_use()
-
-
-def standards_now() -> Standards:
-    """What the shop holds to."""
-    return Standard.objects.now()
-
-
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
 class Known:
     """What of the shop's own a product may name: asked for once, for whoever asks for fields again and again.
@@ -87,8 +78,8 @@ class Known:
 
 def known_for(table: Mapping[str, Any]) -> Known:
     """What a product may name: all that is in use, and what it has already."""
-    gone = out_of_use() - codes_held_to(table)
-    return Known(typefaces=_offered_names(table), standards=standards_now(), out_of_use=gone)
+    standards, gone = Standard.objects.now_and_out_of_use()
+    return Known(typefaces=_offered_names(table), standards=standards, out_of_use=gone - codes_held_to(table))
 
 
 def fields_of(table: Mapping[str, Any], known: Known | None = None) -> list[ProductField]:
@@ -130,18 +121,23 @@ def _of_key(key: Key, value: Any) -> tuple[Any, dict[str, Any]] | None:
         case KeyKind.NUMBER:
             return value, {"is_number": True, "low": key.low, "high": key.high}
         case KeyKind.WORD:
-            return value, {"choices": choices_of(key.words)}
+            return value, {"choices": _choices_of_key(key)}
         case KeyKind.FLAG:
             return "yes" if value else "no", {"choices": YES_NO}
         case KeyKind.VECTOR:
             return " ".join(f"{c:g}" for c in value), {"is_vector": True}
         case KeyKind.SEVERAL:
             ordered = key.name == "steps"
-            more = {"choices": choices_of(key.words), "is_several": not ordered, "is_ordered": ordered}
+            more = {"choices": _choices_of_key(key), "is_several": not ordered, "is_ordered": ordered}
             return list(value), more
         case KeyKind.TEXT:
             known = {"date_form": tuple((form, form) for form in DATE_FORMS)}.get(key.name)
             return value, {"choices": known} if known else {"is_text": True}
+
+
+@cache
+def _choices_of_key(key: Key) -> tuple[tuple[str, str], ...]:
+    return choices_of(key.words)
 
 
 #: Shown in a way of their own, or not at all.

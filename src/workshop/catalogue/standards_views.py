@@ -28,7 +28,7 @@ _MOST_TOLD = 20
 @require_GET
 def standards(request: HttpRequest) -> HttpResponse:
     """Every process with its limits side by side, and every material."""
-    now, gone = Standard.objects.now(), Standard.objects.out_of_use()
+    now, gone = Standard.objects.now_and_out_of_use()
     own = {row.code: row for row in Standard.objects.current().select_related("who")}
     context = {
         "place": "catalogue",

@@ -13,7 +13,6 @@ from django.shortcuts import render
 from kizami.errors import KizamiError
 from kizami.products.product import Product as ProductSpec
 from kizami.products.product_file import product_from_table
-from kizami.standards import Standards
 from workshop.catalogue.models import Product, ShopTypeface, stored_body
 from workshop.catalogue.product_fields import Known
 from workshop.catalogue.product_form import changed_table, given_of
@@ -39,17 +38,20 @@ SAID, LONGEST_SAID = "said", 60
 SHARE_OF = "share_of"
 
 
-def spec_of(table: Mapping[str, Any], *, standards: Standards | None = None) -> ProductSpec:
+def spec_of(table: Mapping[str, Any], *, known: Known | None = None) -> ProductSpec:
     """A product of its table, the shop's own typefaces and shapes known.
+
+    Parameters
+    ----------
+    known : of the product, where that was asked for already
 
     Raises
     ------
     kizami.errors.CatalogueError : it can't be
     """
-    own = ShopTypeface.objects.values_list("code", flat=True)
-    return product_from_table(
-        table, typefaces=tuple(own), bodies=stored_body, standards=standards or Standard.objects.now()
-    )
+    own = known.typefaces if known else ShopTypeface.objects.values_list("code", flat=True)
+    standards = known.standards if known else Standard.objects.now()
+    return product_from_table(table, typefaces=tuple(own), bodies=stored_body, standards=standards)
 
 
 def trial_table(

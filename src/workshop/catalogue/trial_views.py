@@ -145,7 +145,7 @@ def wall(request: HttpRequest, code: str) -> HttpResponse:
     try:
         changed = changed_table(row.table, given_of(request.GET), with_gone=True, known=known)
         table = without_gone(deepcopy(changed))
-        spec = spec_of(table, standards=known.standards)
+        spec = spec_of(table, known=known)
         context = {"product": row, **_face(spec, sample_laid_out(spec, said_in(request, spec)))}
     except KizamiError as error:
         return refused_for(request, error, table)

@@ -26,11 +26,17 @@ class StandardQuerySet(models.QuerySet["Standard"]):
 
     def now(self) -> Standards:
         """Everything by code: the shop's own in the places of those that ship, its new ones after them."""
-        specs = [row.to_spec() for row in self.current().order_by("pk")]
-        return shipped_standards().changed(
+        return self.now_and_out_of_use()[0]
+
+    def now_and_out_of_use(self) -> tuple[Standards, frozenset[str]]:
+        """Everything by code, and the codes of those that no new product may have, in one question."""
+        rows = list(self.current().order_by("pk"))
+        specs = [row.to_spec() for row in rows]
+        standards = shipped_standards().changed(
             processes=[spec for spec in specs if isinstance(spec, Process)],
             materials=[spec for spec in specs if isinstance(spec, Material)],
         )
+        return standards, frozenset(row.code for row in rows if row.retired)
 
     def out_of_use(self) -> frozenset[str]:
         """Codes of those that no new product may have."""
