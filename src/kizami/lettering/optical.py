@@ -26,6 +26,7 @@ from fontTools import unicodedata
 
 from kizami.lettering.typeface import PLAIN, ShapedGlyph, Style, Typeface
 from kizami.lettering.units import units_of
+from kizami.outlines.crossings import crossings
 from kizami.outlines.curves import FloatArray
 from kizami.prepared import prepared
 from kizami.remembering import remembered
@@ -110,12 +111,13 @@ class _Letter:
     def sides(self, height: float) -> tuple[FloatArray, FloatArray]:
         """Where it begins and ends at every level up to a height; nan where there is nothing of it."""
         levels = (np.arange(_LEVELS) + 0.5) / _LEVELS * height
-        low, _, high, _ = self.outline.bounds
-        ends = np.empty((_LEVELS, 2, 2))
-        ends[:, 0, 0], ends[:, 1, 0], ends[:, :, 1] = low - 1.0, high + 1.0, levels[:, None]
-        bounds = shapely.bounds(shapely.intersection(shapely.linestrings(ends), self.outline))
+        which, along = crossings(self.outline.boundary, levels, axis=1)
+        first, last = np.full(_LEVELS, np.inf), np.full(_LEVELS, -np.inf)
+        np.minimum.at(first, which, along)
+        np.maximum.at(last, which, along)
+        first[np.isinf(first)] = last[np.isinf(last)] = np.nan
         upright = self.slant * levels
-        return bounds[:, 0] - upright, bounds[:, 2] - upright
+        return first - upright, last - upright
 
 
 def set_evenly(text: str, typeface: Typeface, style: Style = PLAIN) -> tuple[ShapedGlyph, ...]:

@@ -34,6 +34,8 @@ _FILLED = 0.012
 _OPEN_SHARE = 0.35
 #: A mark stands by itself when what holds it is narrower than this share of its own width.
 _NECK_SHARE = 0.8
+#: Of its width: what an edge may be moved by while that is found out.
+_SAME_SHARE = 0.002
 #: ... or, where it is a stroke, when so much of it stands out of its letter.
 _LONG, _OUT_SHARE = 1.6, 0.6
 #: A stroke within a letter's own box is read as one of its strokes from this length on, in capitals' heights.
@@ -302,7 +304,9 @@ def _is_lost(mark: shapely.Polygon, base: shapely.Polygon, outlines: shapely.Mul
     if size >= _LONG * width:
         return bool(mark.difference(alone).area < _OUT_SHARE * mark.area)
     around = mark.buffer(size, quad_segs=4)
-    worn = _about(around, outlines).intersection(around).buffer(-_NECK_SHARE * width / 2.0, quad_segs=8)
+    # Moved so far inward, corners a hair apart cross each other all over: without them it takes a tenth.
+    here = _about(around, outlines).intersection(around).simplify(_SAME_SHARE * width)
+    worn = here.buffer(-_NECK_SHARE * width / 2.0, quad_segs=8)
     near = mark.buffer(0.02 * width, quad_segs=4)
     core = [part for part in shapely.get_parts(worn) if part.intersects(mark)]
     if not core:

@@ -15,6 +15,7 @@ import shapely
 from scipy import ndimage
 
 from kizami.outlines.boxed import boxed
+from kizami.outlines.crossings import crossings
 from kizami.outlines.curves import FloatArray
 from kizami.outlines.drawn_strokes import bezier, swelling
 from kizami.prepared import prepared
@@ -363,16 +364,9 @@ class _Search:
         ----------
         levels : u of upright lines (axis 0) or v of level ones (axis 1); each place has the very number
         """
-        points, ring = shapely.get_coordinates(shapely.get_parts(self.line), return_index=True)
-        edges = np.flatnonzero(ring[:-1] == ring[1:])
-        start, end = points[edges], points[edges + 1]
-        low, high = start[:, axis], end[:, axis]
-        # An end belongs to the edge that comes to it from below, so that a corner is one crossing or none.
-        which, at = np.nonzero((low <= levels[:, None]) != (high <= levels[:, None]))
-        share = (levels[which] - low[at]) / (high[at] - low[at])
+        which, along = crossings(self.line, levels, axis=axis)
         found = np.empty((len(which), 2))
-        found[:, axis] = levels[which]
-        found[:, 1 - axis] = start[at, 1 - axis] + share * (end[at, 1 - axis] - start[at, 1 - axis])
+        found[:, axis], found[:, 1 - axis] = levels[which], along
         return found
 
     def _looked_at(self, middles: FloatArray) -> _Places:
