@@ -16,11 +16,9 @@ from workshop.drawing.unrolled import UnrolledArea, unrolled_areas
 __all__ = ["Looks", "OfferedRemedy", "offered_remedies"]
 
 _WIDTH_PX, _HEIGHT_PX = 200.0, 140.0
-#: The page waits for no search longer than this; who asks for more waits longer.
+#: The page waits for no search longer than this; where it found nothing it goes on by itself for longer.
 _SECONDS, _LONGER = 0.8, 6.0
 _MOST = 3
-#: A search that came to fewer trials hardly began: the page goes on by itself.
-_HARDLY_BEGUN = 4
 _MOST_MOVED = 4
 
 
@@ -80,10 +78,7 @@ def offered_remedies(inputs: Inputs, made: Made, looks: Looks) -> dict[str, Any]
         "before": _drawn(made),
         "tried": found.tried,
         "is_over": found.is_over,
-        "goes_longer": looks is Looks.FIRST
-        and not cures
-        and not found.is_over
-        and found.tried < _HARDLY_BEGUN,
+        "goes_longer": looks is Looks.FIRST and not cures and not found.is_over,
         "goes_on": looks is Looks.FIRST and bool(cures),
     }
 
