@@ -60,6 +60,7 @@ class _Next:
     Attributes
     ----------
     above_mm : the height that what it comes from reached, where that was too low; else 0
+    failing : by what what it comes from fails
     """
 
     cost: float
@@ -67,6 +68,7 @@ class _Next:
     round: int = field(compare=False)
     setting: Setting = field(compare=False)
     above_mm: float = field(compare=False)
+    failing: tuple[Finding, ...] = field(compare=False)
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -119,7 +121,7 @@ def search_remedies(
     start = _Tried(inputs.setting, made.laid_out.layout, failing, made)
     waiting: list[_Next] = []
     for cost, setting in _led_to(inputs, start, may_change, gone):
-        _push(waiting, seen, _Next(cost, next(numbers), 1, setting, _short_mm(start)))
+        _push(waiting, seen, _Next(cost, next(numbers), 1, setting, _short_mm(start), failing))
     cures: list[Remedy] = []
     near: list[_Tried] = []
     tried = 0
@@ -141,10 +143,14 @@ def search_remedies(
             takes.spare_s = 0.0
             continue
         near.append(result)
-        if one.round < _MOST_ROUNDS and not _is_no_higher(result, one.above_mm):
+        if one.round < _MOST_ROUNDS and _led_on(result, one):
             for cost, setting in _led_to(inputs, result, may_change, gone):
                 after = one.cost + cost + _A_ROUND
-                _push(waiting, seen, _Next(after, next(numbers), one.round + 1, setting, _short_mm(result)))
+                _push(
+                    waiting,
+                    seen,
+                    _Next(after, next(numbers), one.round + 1, setting, _short_mm(result), result.failing),
+                )
     cures.sort(key=lambda remedy: remedy.cost)
     nearest = None if cures or not with_nearest else _nearest(inputs, near, made)
     return Offered(
@@ -193,9 +199,16 @@ def _short_mm(tried: _Tried) -> float:
     return tried.layout.height_mm if short else 0.0
 
 
-def _is_no_higher(tried: _Tried, above_mm: float) -> bool:
-    """Whether a change that was to give room gave none: nothing that comes of it is worth a trial."""
-    return bool(above_mm) and 0.0 < _short_mm(tried) <= above_mm + 1e-9
+def _led_on(tried: _Tried, one: _Next) -> bool:
+    """Whether a change did anything: what was to give room and gave none, and what left every failing measure
+    as it was, is in the way of what comes after it."""
+    if one.above_mm and 0.0 < _short_mm(tried) <= one.above_mm + 1e-9:
+        return False
+    return _measures(tried.failing) != _measures(one.failing)
+
+
+def _measures(failing: Sequence[Finding]) -> list[tuple[str, float]]:
+    return [(f.code, round(f.measured, 6)) for f in failing]
 
 
 def _holds_more(setting: Setting, cure: Setting, now: Setting) -> bool:

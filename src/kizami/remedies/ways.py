@@ -153,14 +153,17 @@ def _looser(sight: Sight) -> Iterator[Way]:
         # The end meets the beginning: it is too long for its turn.
         yield from (way for kind in (_tighter, _narrower) for way in kind(sight))
         return
-    now, narrowest = sight.layout.tracking, sight.product.plan.narrowest
+    plan = sight.product.plan
+    now, narrowest = sight.layout.tracking, plan.narrowest
+    is_tightened = sight.setting.tightest is not None or now < plan.tracking - 1e-6
     for share in (1.1, 2.5):
         by = max(0.01, sight.missing_mm / height * share)
         wider = math.ceil((now + by) * 1000.0) / 1000.0
-        if sight.setting.tightest is None:
+        if not is_tightened:
             yield from way(3.0 * by, tracking=wider)
         else:
-            # It was tightened too far; what room is lacking then is for condensing to give.
+            # It was tightened too far: more spacing would be taken away again. What room is lacking then is
+            # for condensing to give.
             yield from way(3.0 * by, tightest=wider)
             if narrowest > _NARROW:
                 yield from way(3.0 * by + 0.4, tightest=wider, narrowest=_NARROW)

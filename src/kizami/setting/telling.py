@@ -54,7 +54,7 @@ _SAID: dict[str, Callable[[Any], str]] = {
     "height_mm": _length("at most"),
     "lowest_mm": _length("at least"),
     "tracking": _share("letters set with", "the height between them"),
-    "tightest": _share("letters set tighter,", "the height between them"),
+    "tightest": _share("letters tightened no further than", "the height between them"),
     "narrowest": lambda share: f"letters condensed to {share * 100:.0f} % of their width",
     "most_lines": lambda count: "on one line" if count == 1 else f"broken into {count} lines at most",
     "leading": lambda share: f"lines {share:.2f} × the height apart",

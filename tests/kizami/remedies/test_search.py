@@ -190,6 +190,20 @@ def test_letters_are_never_tightened_until_they_fill_in() -> None:
     assert min(d for d in apart if d > 0.0) >= base.product.process.limits.of("gap-width") - 1e-6
 
 
+def test_letters_that_their_room_tightened_are_held_apart_by_how_far_they_may_be() -> None:
+    base = of_the_demo("VERSE-TAG", "Home is the harbour the heart remembers")
+    made = held(base)
+    plan = base.as_set.product.plan
+    assert "gap-width" in failing(made) and made.laid_out.layout.tracking < plan.tracking
+    failed = [f for f in made.findings if f.code == "gap-width"][:1]
+    (ways,) = ways_for(base, base.setting, made.laid_out.layout, failed)
+    changed = [way.changes for way in ways]
+    # More spacing would be taken away again by what tightened it.
+    assert not any("tracking" in one for one in changed)
+    apart = [one["tightest"] for one in changed if "tightest" in one]
+    assert apart and all(plan.tightest < bound for bound in apart)  # type: ignore[operator]
+
+
 def test_what_is_beyond_the_product_and_what_is_the_customers_to_say_is_told() -> None:
     base = of_the_demo("DOME-RING", "Alejandra")
     found = search_remedies(base, held(base), seconds=LONG)
