@@ -54,8 +54,8 @@ def area_grid(area: Area) -> Grid:
 
     # Those of one way are cut together: they meet nowhere, and the outline is taken apart only once for all.
     ways = (
-        shapely.multilinestrings([[(u, low_v), (u, high_v)] for u in places(low_u, high_u, centre_u)]),
-        shapely.multilinestrings([[(low_u, v), (high_u, v)] for v in places(low_v, high_v, centre_v)]),
+        shapely.MultiLineString([[(u, low_v), (u, high_v)] for u in places(low_u, high_u, centre_u)]),
+        shapely.MultiLineString([[(low_u, v), (high_u, v)] for v in places(low_v, high_v, centre_v)]),
     )
     chord = max(_LONGEST_CHORD_MM, longest / _MOST_CHORDS)
     cut = shapely.get_parts([shapely.intersection(lines, free) for lines in ways])

@@ -170,9 +170,8 @@ def _changes(
     if not strokes and not lowered and not layout.added and not layout.opened:
         return
     for middle in middles:
-        if middle.difference(
-            _about(middle, layout.outlines)
-        ).area < _OPEN_SHARE * middle.area and not _is_loop(layout, middle):
+        left = middle.difference(_about(middle, layout.outlines)).area
+        if left < _OPEN_SHARE * middle.area and not _is_loop(layout, middle):
             yield told("middle", middle)
     base, *loose = sorted(own.geoms, key=lambda body: -float(body.area))
     apart = loose if dotted else []

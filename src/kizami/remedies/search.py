@@ -60,7 +60,7 @@ class _Next:
     Attributes
     ----------
     above_mm : the height that what it comes from reached, where that was too low; else 0
-    failing : by what what it comes from fails
+    failing : what fails of the setting that it comes from
     """
 
     cost: float

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
+import shapely
 
 from kizami.blanks.grid import area_grid
 from kizami.drawing.section import section_of, section_view
@@ -90,3 +93,9 @@ def test_a_grid_has_its_step_flat_and_on_the_body(which) -> None:
         assert lengths[1] == pytest.approx(lengths[0], rel=1e-3)
     across = sorted({round(float(line[0, 0]), 6) for line in grid.flat if np.ptp(line[:, 0]) < 1e-9})
     assert np.diff(across) == pytest.approx(1.0)
+
+
+def test_an_area_smaller_than_a_step_has_no_grid_and_is_no_error() -> None:
+    area = lay_out(inputs(TAG, "Owen")).area
+    small = replace(area, outline=shapely.box(0.2, 0.2, 0.8, 0.8), anchor=(0.0, 0.0), keep_outs=())
+    assert area_grid(small).flat == ()

@@ -200,3 +200,17 @@ def test_letters_that_their_script_or_typeface_joins_do_not_lie_on_each_other(
 ) -> None:
     laid = lay_out(inputs(product({**TAG_TABLE, "soundness": {}}, typeface=typeface), wording))
     assert len(laid.layout.marks) > 3 and crossed_letters(laid.layout) == ()
+
+
+@pytest.mark.parametrize("code", ["pacifico", "cinzel-bold", "great-vibes", "vollkorn-bold"])
+def test_a_middle_holds_a_wider_disc_than_its_area_by_its_edge(code: str) -> None:
+    # Osserman, Bonnesen-style isoperimetric inequalities (from memory): A <= r L - pi r^2. What is told to be
+    # open by it alone must be so, or a middle that fills in would be passed.
+    typeface = shipped_typeface(code)
+    glyphs = typeface.shape("AÅBDOPQRabdegopqþ&8049")
+    outlines = [typeface.outline(one.glyph, sagitta_upem=1.0).polygons for one in glyphs]
+    holes = [shapely.Polygon(hole) for o in outlines for body in o.geoms for hole in body.interiors]
+    assert holes
+    for hole in holes:
+        radius = shapely.maximum_inscribed_circle(hole, tolerance=1e-3).length
+        assert hole.area <= radius * hole.length - np.pi * radius**2 + 1e-6 * hole.area
