@@ -10,7 +10,7 @@ from typing import Any
 
 from kizami.errors import TypefaceError
 from kizami.lettering.typeface import BROKEN, Typeface
-from kizami.lettering.typeface_facts import TypefaceFacts, measure_typeface
+from kizami.lettering.typeface_facts import TypefaceFacts, measured_within
 
 __all__ = ["LARGEST_TYPEFACE_BYTES", "MOST_POINTS", "CheckedTypeface", "check_typeface"]
 
@@ -19,6 +19,8 @@ MOST_GLYPHS = 40_000
 #: Points of one letter: ten times what the busiest drawn ones have.
 MOST_POINTS = 8_000
 _MOST_NESTING = 12
+#: Letters are measured for no longer than this: usual typefaces take one to three.
+MOST_S = 10.0
 #: OS/2 fsType (OpenType specification): bit 1 forbids embedding, bit 9 allows bitmaps only.
 _RESTRICTED, _BITMAP_ONLY = 0x0002, 0x0200
 _KINDS = (b"\x00\x01\x00\x00", b"OTTO", b"true", b"wOF2", b"wOFF")
@@ -43,8 +45,12 @@ class CheckedTypeface:
     notes: tuple[str, ...]
 
 
-def check_typeface(data: bytes, *, file_name: str) -> CheckedTypeface:
+def check_typeface(data: bytes, *, file_name: str, seconds: float = MOST_S) -> CheckedTypeface:
     """Look a TTF, OTF, WOFF or WOFF2 file over, draw its letters and measure them.
+
+    Parameters
+    ----------
+    seconds : after which no further letter is measured; a note says which were not
 
     Raises
     ------
@@ -62,13 +68,18 @@ def check_typeface(data: bytes, *, file_name: str) -> CheckedTypeface:
     try:
         _check_rights(typeface, shown)
         _check_glyphs(typeface, shown)
-        facts = measure_typeface(typeface)
+        facts, left = measured_within(typeface, seconds=seconds)
         name = _own_name(typeface) or shown
     except (*BROKEN, TypeError, RecursionError, MemoryError) as error:
         raise TypefaceError(f"“{shown}” is damaged: some of its letters can't be drawn.") from error
     if not facts.thinnest:
         raise TypefaceError(f"“{shown}” draws no letters, so it can't be measured.")
     notes = ["It is variable; its usual weight and width are used"] if "fvar" in typeface.tables else []
+    if left:
+        notes.append(
+            f"Its letters take long to measure: {len(left)} of them, “{left[0]}” among them, were not within "
+            f"{seconds:g} s, and may hold from a greater height only. Each piece is measured as it is made"
+        )
     code = f"own-{_slug(name)}-{hashlib.sha256(data).hexdigest()[:8]}"
     return CheckedTypeface(
         code=code,

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import math
 import string
+import time
 from collections import Counter
 from dataclasses import asdict, dataclass
 from typing import Any
@@ -13,7 +15,7 @@ from uniseg.graphemecluster import grapheme_clusters
 from kizami.lettering.typeface import Typeface
 from kizami.processes import Limits
 
-__all__ = ["TypefaceFacts", "WordsHold", "measure_typeface", "words_hold"]
+__all__ = ["TypefaceFacts", "WordsHold", "measure_typeface", "measured_within", "words_hold"]
 
 #: Letters that stand for a script: what names and dates are made of.
 _SAMPLES = {
@@ -124,6 +126,21 @@ def words_hold(text: str, typeface: Typeface) -> WordsHold:
 
 def measure_typeface(typeface: Typeface) -> TypefaceFacts:
     """Measure the letters of the first script that a typeface is made for."""
+    return measured_within(typeface, seconds=math.inf)[0]
+
+
+def measured_within(typeface: Typeface, *, seconds: float) -> tuple[TypefaceFacts, str]:
+    """Measure letters of the first script that a typeface is made for, as many as there is time for.
+
+    Parameters
+    ----------
+    seconds : after which no further letter is begun; one is always measured
+
+    Returns
+    -------
+    the facts, and the letters of the sample that were not measured: small ones, capitals and figures are
+    measured by turns, so that some of each are known
+    """
     scripts = Counter(
         s for c in typeface.characters if (s := unicodedata.script(chr(c))) not in ("Zyyy", "Zinh", "Zzzz")
     )
@@ -133,17 +150,22 @@ def measure_typeface(typeface: Typeface) -> TypefaceFacts:
     strokes: list[tuple[float, str]] = []
     gaps: list[tuple[float, str]] = []
     cap = typeface.cap_height_upem
-    for letter in sample:
+    by_turns = "".join(sample[start::_TURNS] for start in range(_TURNS))
+    until, left = time.monotonic() + seconds, ""
+    for place, letter in enumerate(by_turns):
+        if place and time.monotonic() >= until:
+            left = by_turns[place:]
+            break
         for glyph in typeface.shape(letter):
-            facts = typeface.facts(glyph.glyph)
-            if facts.stroke is not None:
-                strokes.append((facts.stroke.width / cap, letter))
-            if facts.gap is not None:
-                gaps.append((facts.gap.width / cap, letter))
+            found = typeface.facts(glyph.glyph)
+            if found.stroke is not None:
+                strokes.append((found.stroke.width / cap, letter))
+            if found.gap is not None:
+                gaps.append((found.gap.width / cap, letter))
     thinnest, thinnest_in = min(strokes, default=(0.0, ""))
     # Alike to a thousandth is alike: of two such the first is named.
     narrowest, narrowest_in = min(gaps, key=lambda gap: (round(gap[0], 3), gap[1]), default=(0.0, ""))
-    return TypefaceFacts(
+    facts = TypefaceFacts(
         fingerprint=typeface.fingerprint,
         cap_height_upem=round(cap, 3),
         units_per_em=typeface.units_per_em,
@@ -156,6 +178,11 @@ def measure_typeface(typeface: Typeface) -> TypefaceFacts:
         joins=typeface.hand_joins,
         small_capitals=typeface.has_feature("smcp"),
     )
+    return facts, left
+
+
+#: Every so many-th letter of a sample is measured first.
+_TURNS = 7
 
 
 def _has(typeface: Typeface, text: str) -> bool:

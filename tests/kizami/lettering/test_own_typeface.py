@@ -233,3 +233,13 @@ def test_a_file_that_lacks_a_table_is_refused_in_words(
     data = without(shipped_data("noto-sans-bold"), lacking, more)
     with pytest.raises(TypefaceError, match=said):
         check_typeface(data, file_name="mine.ttf")
+
+
+def test_a_typeface_that_takes_long_to_measure_is_taken_and_says_what_was_not_measured() -> None:
+    data = shipped_data("great-vibes")
+    whole = check_typeface(data, file_name="slow.ttf")
+    hurried = check_typeface(data, file_name="slow.ttf", seconds=0.0)
+    assert not whole.notes and "61 of them" in hurried.notes[0], hurried.notes
+    # What was measured is true of its letters; the others can only be finer.
+    assert hurried.facts.thinnest >= whole.facts.thinnest > 0
+    assert hurried.code == whole.code and hurried.facts.characters == whole.facts.characters
