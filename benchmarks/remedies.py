@@ -17,7 +17,7 @@ from kizami.pieces.forecast import usual_size
 from kizami.pieces.inputs import Inputs
 from kizami.pieces.laying_out import drawn_layouts
 from kizami.pieces.lines import inputs_of
-from kizami.pieces.make import Made, make_piece
+from kizami.pieces.make import Made, make_piece, make_until_held
 from kizami.products.product import Product
 from kizami.remedies.search import search_remedies
 from kizami.setting.setting import Setting
@@ -92,7 +92,7 @@ def _held_names(code: str) -> list[str]:
 
 def _cured(line: tuple[str, str]) -> bool:
     base = _base(_product(line[0]), line[1])
-    found = search_remedies(base, make_piece(base), seconds=_SHORT_S, most=1, with_nearest=False)
+    found = search_remedies(base, make_until_held(base), seconds=_SHORT_S, most=1, with_nearest=False)
     return bool(found.cures)
 
 

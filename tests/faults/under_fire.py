@@ -365,6 +365,9 @@ def bundles_of(client: httpx.Client) -> list[bytes]:
 
 
 def is_whole(data: bytes) -> bool:
-    """Whether a zip can be read to its end."""
-    with zipfile.ZipFile(io.BytesIO(data)) as archive:
-        return archive.testzip() is None
+    """Whether a zip can be read to its end; what lacks its end is none."""
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            return archive.testzip() is None
+    except zipfile.BadZipFile:
+        return False

@@ -38,9 +38,9 @@ def field(table: dict[str, Any], name: str) -> ProductField:
 def _without_a_shop(monkeypatch: pytest.MonkeyPatch) -> None:
     """Typefaces that ship are enough here, so that no test needs a database."""
     monkeypatch.setattr("workshop.catalogue.product_fields.typeface_names", lambda: TYPEFACES)
-    monkeypatch.setattr("workshop.catalogue.product_fields.standards_now", shipped_standards)
+    now = shipped_standards(), frozenset[str]()
+    monkeypatch.setattr("workshop.catalogue.product_fields.standards_now", lambda: now)
     monkeypatch.setattr("workshop.catalogue.product_fields.retired_typefaces", frozenset)
-    monkeypatch.setattr("workshop.catalogue.product_fields.out_of_use", frozenset)
 
 
 @pytest.mark.parametrize("kind", KINDS)

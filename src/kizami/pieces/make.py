@@ -18,7 +18,7 @@ from kizami.pieces.measuring import solid_case
 from kizami.pieces.rescuing import rescued
 from kizami.solids.solid import Solid
 
-__all__ = ["Made", "make_laid_out", "make_piece"]
+__all__ = ["Made", "as_drawn", "make_laid_out", "make_piece", "make_until_held"]
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
@@ -54,6 +54,22 @@ class Made:
 def make_piece(inputs: Inputs) -> Made:
     """The whole way. A piece that can't be made comes back held, with the finding that says why."""
     return make_laid_out(lay_out(inputs))
+
+
+def make_until_held(inputs: Inputs) -> Made:
+    """A piece as far as it holds: what its drawing is held for is not built.
+
+    For whoever looks for what cures it: each cure is made as a whole.
+    """
+    laid_out = lay_out(inputs)
+    return as_drawn(laid_out) if laid_out.failing else make_laid_out(laid_out)
+
+
+def as_drawn(laid_out: LaidOut) -> Made:
+    """What is known of a piece before it is built."""
+    return Made(
+        laid_out=laid_out, solid=None, findings=laid_out.findings, fingerprint=fingerprint(laid_out.inputs)
+    )
 
 
 def make_laid_out(laid_out: LaidOut) -> Made:

@@ -6,9 +6,9 @@ import math
 from dataclasses import replace
 
 from kizami.lettering.layout import FitStep
-from kizami.pieces.inputs import Inputs, fingerprint
+from kizami.pieces.inputs import Inputs
 from kizami.pieces.laying_out import LaidOut, lay_out
-from kizami.pieces.make import Made, make_laid_out
+from kizami.pieces.make import Made, as_drawn, make_laid_out
 from kizami.products.product import Word
 from kizami.remedies.departing import departure
 from kizami.remedies.remedy import Remedy
@@ -48,7 +48,7 @@ def taken_by_itself(inputs: Inputs, made: Made) -> Remedy | None:
         return None
     if made.laid_out.failing:
         # What its drawing is held for is cured first, whether anybody built the piece by now or not.
-        made = _as_drawn(made.laid_out)
+        made = as_drawn(made.laid_out)
     may_change = frozenset(field for kind in plan.remedies for field in FIELDS[kind])
     found = search_remedies(
         inputs, made, seconds=math.inf, most=1, trials=_TRIALS, may_change=may_change, with_nearest=False
@@ -71,7 +71,7 @@ def made_with_remedy(inputs: Inputs, laid_out: LaidOut | None = None) -> tuple[M
     """
     laid_out = lay_out(inputs) if laid_out is None else laid_out
     made = None if laid_out.failing else make_laid_out(laid_out)
-    remedy = taken_by_itself(inputs, made or _as_drawn(laid_out))
+    remedy = taken_by_itself(inputs, made or as_drawn(laid_out))
     if remedy is not None:
         return remedy.made, remedy
     return made or make_laid_out(laid_out), None
@@ -81,13 +81,6 @@ def make_by_itself(inputs: Inputs, laid_out: LaidOut | None = None) -> Made:
     """A piece as its product makes it by itself, which its steps tell."""
     made, _ = made_with_remedy(inputs, laid_out)
     return made
-
-
-def _as_drawn(laid_out: LaidOut) -> Made:
-    """What is known of a piece before it is built."""
-    return Made(
-        laid_out=laid_out, solid=None, findings=laid_out.findings, fingerprint=fingerprint(laid_out.inputs)
-    )
 
 
 def cured_by_itself(inputs: Inputs) -> bool:

@@ -61,6 +61,11 @@ def _offered_names(table: Mapping[str, Any]) -> dict[str, str]:
     return {code: name for code, name in typeface_names().items() if code not in gone}
 
 
+def standards_now() -> tuple[Standards, frozenset[str]]:
+    """What the shop holds to, and which processes and materials come to no other product."""
+    return Standard.objects.now_and_out_of_use()
+
+
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
 class Known:
     """What of the shop's own a product may name: asked for once, for whoever asks for fields again and again.
@@ -78,7 +83,7 @@ class Known:
 
 def known_for(table: Mapping[str, Any]) -> Known:
     """What a product may name: all that is in use, and what it has already."""
-    standards, gone = Standard.objects.now_and_out_of_use()
+    standards, gone = standards_now()
     return Known(typefaces=_offered_names(table), standards=standards, out_of_use=gone - codes_held_to(table))
 
 

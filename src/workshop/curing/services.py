@@ -11,7 +11,7 @@ from django.utils import timezone
 
 from kizami.drawing.strip import strip_drawing, strips_drawing
 from kizami.errors import KizamiError
-from kizami.pieces.make import make_piece
+from kizami.pieces.make import make_until_held
 from kizami.remedies.remedy import Remedy
 from kizami.remedies.search import search_remedies
 from kizami.setting.setting import Setting
@@ -44,7 +44,7 @@ def look_at_next() -> bool:
 
 def _found(line: OrderLine) -> dict[str, Any]:
     inputs = line.to_inputs()
-    made = make_piece(inputs)
+    made = make_until_held(inputs)
     cures = search_remedies(
         inputs, made, seconds=_SECONDS, most=1, passed_over=retired_typefaces(), with_nearest=False
     ).cures
