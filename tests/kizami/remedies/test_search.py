@@ -18,7 +18,7 @@ from kizami.cli import catalogue_at
 from kizami.outlines.narrow import Places, measure_shape
 from kizami.pieces.inputs import Inputs, fingerprint
 from kizami.pieces.laying_out import lay_out
-from kizami.pieces.make import Made, make_piece
+from kizami.pieces.make import Made, make_piece, make_until_held
 from kizami.remedies.departing import asked_of_customer, departure, departure_parts
 from kizami.remedies.foreseeing import condensed_widths
 from kizami.remedies.remedy import moved_between
@@ -202,6 +202,16 @@ def test_letters_that_their_room_tightened_are_held_apart_by_how_far_they_may_be
     assert not any("tracking" in one for one in changed)
     apart = [one["tightest"] for one in changed if "tightest" in one]
     assert apart and all(plan.tightest < bound for bound in apart)  # type: ignore[operator]
+
+
+def test_what_a_drawing_is_held_for_is_cured_before_anything_is_built() -> None:
+    base = of_the_demo("HIVE-PLATE", "Davidson")
+    drawn = make_until_held(base)
+    assert drawn.solid is None and drawn.stage == "held" and drawn.fingerprint == make_piece(base).fingerprint
+    cure = search_remedies(base, drawn, seconds=LONG, most=1).cures[0]
+    assert make_piece(replace(base, setting=cure.setting)).stage == "ready"
+    sound = make_until_held(inputs(TAG, "Owen"))
+    assert sound.stage == "ready" and sound.solid is not None
 
 
 def test_what_is_beyond_the_product_and_what_is_the_customers_to_say_is_told() -> None:
