@@ -114,6 +114,8 @@ class TurningView {
     canvas.addEventListener("webglcontextlost", () => tell("The graphics of this computer gave up. Load the page again to see it turning."));
     this.mesh = null;
     this.wanted = "";
+    this.cutAt = "";
+    this.cutting = "";
     new ResizeObserver(() => this.fit()).observe(canvas.parentElement);
     canvas.addEventListener("dblclick", (event) => this.pick(event));
     canvas.addEventListener("keydown", (event) => this.turnByKey(event));
@@ -169,6 +171,10 @@ class TurningView {
 
   async show(asked) {
     const { solid, colour, view, piece, grid, cut } = asked;
+    if (solid && this.wanted === solid && this.cutAt === (cut || "")) {
+      this.stay();
+      return;
+    }
     this.uncut();
     this.cutAt = cut || "";
     if (!solid) {
@@ -231,19 +237,35 @@ class TurningView {
     if (this.isOpen) this.open();
   }
 
+  // Something else of the page came to rest: what is cut open stays so, and is written where it may be new.
+  stay() {
+    if (!this.isOpen) return;
+    if (!this.cut) {
+      this.open();
+      return;
+    }
+    say(this.cut.said);
+    if (!this.labels?.childElementCount) this.draw();
+  }
+
   // Cut open across its deepest letter, seen from where the cut is.
   async open() {
     this.isOpen = true;
-    if (!this.mesh || !this.cutAt || this.cut) return;
+    // A piece that is on its way is cut open once it is there.
+    if (!this.mesh || !this.cutAt || this.cut || this.cutting === this.cutAt) return;
+    if (this.canvas.hasAttribute("aria-busy")) return;
     const wanted = this.cutAt;
+    this.cutting = wanted;
     let found = null;
     try {
       const answer = await fetch(wanted, { credentials: "same-origin" });
       if (answer.ok) found = await answer.json();
     } catch {
       found = null;
+    } finally {
+      if (this.cutting === wanted) this.cutting = "";
     }
-    if (this.cutAt !== wanted || !this.isOpen || !this.mesh) return;
+    if (this.cutAt !== wanted || !this.isOpen || !this.mesh || this.cut) return;
     if (!found?.points) {
       tell(found?.said || "The cut could not be fetched. Choose “Cut it open” twice to try once more.");
       return;
@@ -261,6 +283,7 @@ class TurningView {
     this.before = [this.orbit.middle, this.camera.position.toArray()];
     this.orbit.look(at.toArray(), from.toArray(), this.size * 0.85);
     this.canvas.dataset.cut = found.lengths.map((one) => `${one.title} ${one.mm.toFixed(2)}`).join("; ");
+    this.cut.said = found.said;
     say(found.said);
     this.draw();
   }

@@ -64,6 +64,30 @@ def test_cut_open_by_key_it_shows_depth_and_wall_and_closes_again(
     assert differ(picture(canvas), whole) < 0.001
 
 
+def test_what_is_cut_open_stays_so_when_something_else_of_the_page_comes_to_rest(
+    desk: Page, live_server, ring: OrderLine
+) -> None:
+    asked: list[str] = []
+    desk.on("request", lambda one: asked.append(one.url) if "/cut/" in one.url else None)
+    desk.goto(live_server.url + ring.get_absolute_url())
+    shown(desk)
+    desk.locator("[data-cut-open]").click()
+    canvas = desk.locator("canvas[data-turning]")
+    expect(canvas).to_have_attribute("data-cut", "deep 0.45; left under it 1.35")
+    left = desk.evaluate("""() => {
+        document.querySelector("[data-cut-labels]").replaceChildren();
+        document.querySelector("[data-cut-said]").textContent = "";
+        document.dispatchEvent(new CustomEvent("htmx:afterSettle", {detail: {elt: document.body, target: document.body}}));
+        return [document.querySelector("canvas[data-turning]").dataset.cut,
+                document.querySelectorAll(".cut-label").length,
+                document.querySelector("[data-cut-said]").textContent];
+    }""")
+    assert left[0] == "deep 0.45; left under it 1.35"
+    assert left[1] == 2
+    assert "1.35 mm left under it" in left[2]
+    assert len(asked) == 1
+
+
 def test_what_is_set_on_trial_is_what_is_cut(desk: Page, live_server, ring: OrderLine) -> None:
     desk.goto(live_server.url + ring.get_absolute_url())
     shown(desk)
