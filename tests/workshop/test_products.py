@@ -151,28 +151,91 @@ def test_the_share_of_real_names_is_told_with_those_that_do_not_fit(owner_client
     assert "lettering height" in few
 
 
-def test_many_names_go_on_from_the_few_and_only_the_first_misfits_are_listed(
+def told(page: str) -> tuple[str, int, list[int]]:
+    """The percent, of how many names, and the places of those that missed, as a page last tells them."""
+    percent, names = re.findall(r"([\d.]+) %</strong>\s*of (\d+) real names", page)[-1]
+    mask = int(re.findall(r'name="missed" value="(\w+)"', page)[-1], 16)
+    return percent, int(names), [place for place in range(1000) if mask >> place & 1]
+
+
+def going_on(page: str) -> re.Match[str] | None:
+    """What a page asks for after a pause, by itself."""
+    return re.search(
+        r'<div id="share-now"[^>]* hx-get="([^"]+)" hx-trigger="load delay:\d+ms".*?</div>', page, re.S
+    )
+
+
+def rested(client, page: str) -> str:
+    """A page that nobody changes, until it asks for nothing more."""
+    while asked := going_on(page):
+        page = page.replace(asked[0], client.get(html.unescape(asked[1])).content.decode())
+    return page
+
+
+def test_the_share_goes_on_to_many_names_by_itself_and_only_the_first_misfits_are_listed(
     owner_client, monkeypatch
 ) -> None:
     monkeypatch.setattr(share_views, "MANY_TRIED", 160)
     monkeypatch.setattr(share_views, "_MOST_SHOWN", 30)
     few = whole(owner_client, address("share"), {"blank.length_mm": "35"})
-    more = re.search(r'hx-get="([^"]*many=1[^"]*)"[^>]*data-further', few)
-    assert more is not None
-    many = whole(owner_client, html.unescape(more[1]), {})
-    missed = {
-        name: page.split("missed=")[-1].partition("&")[0].split(".")
-        for name, page in (("few", few), ("many", many))
-    }
+    many = rested(owner_client, few)
+    _, count, missed_of_few = told(few)
+    percent, all_names, missed = told(many)
+    assert (count, all_names) == (100, 160)
     # What was tried stands; names are spread over the same row, and none is tried twice.
-    assert missed["many"][: len(missed["few"])] == missed["few"] and len(missed["many"]) > len(missed["few"])
-    assert f"{100 * (160 - len(missed['many'])) / 160:.0f} %" in many and "of 160 real names" in many
-    assert few.count("data-misfit") == 30 and many.count("data-misfit") == 0
-    assert (
-        f"{len(missed['many']) - 30} more" in many and "data-never" not in many and "data-further" not in many
-    )
+    assert [place for place in missed if place < 100] == missed_of_few and len(missed) > len(missed_of_few)
+    assert 0 <= 100 * (160 - len(missed)) / 160 - float(percent) < 0.1
+    assert many.count("data-misfit") == 30 and f"{len(missed) - 30} more" in many
+    # Single letters, and what would raise it, are asked for once.
+    assert many.count("data-never") == few.count("data-never") and many.count('id="raised"') == 1
     names = share_views._names(160)
     assert len(set(names)) == 160 and names[:100] == share_views._names(100)
+
+
+def test_going_on_is_stopped_where_it_stands_and_taken_up_there(owner_client, monkeypatch) -> None:
+    monkeypatch.setattr(share_views, "MANY_TRIED", 130)
+    few = whole(owner_client, address("share"), {"blank.length_mm": "35"})
+    stop = re.search(r'hx-get="([^"]*rest=1[^"]*)"', few)
+    assert stop is not None
+    stopped = owner_client.get(html.unescape(stop[1])).content.decode()
+    assert told(stopped) == told(few)
+    assert going_on(stopped) is None and "hx-trigger" not in stopped
+    further = re.search(r'hx-get="([^"]*)"', stopped)
+    assert further is not None
+    again = owner_client.get(html.unescape(further[1])).content.decode()
+    assert told(rested(owner_client, again)) == told(rested(owner_client, few))
+
+
+@pytest.mark.parametrize(
+    ("missed", "names", "says"),
+    [
+        (0, 1000, "100.0"),
+        (4, 1000, "99.6"),
+        (1, 1000, "99.9"),
+        (1, 300, "99.6"),
+        (1, 100, "99"),
+        (0, 100, "100"),
+    ],
+)
+def test_all_names_are_said_to_fit_only_where_all_do(missed: int, names: int, says: str) -> None:
+    assert share_views._percent((names - missed) / names, names) == says
+
+
+@pytest.mark.parametrize("missed", ["", "-1", "zz", "f" * 5000, "²"])
+def test_places_that_a_page_never_wrote_do_no_harm(owner_client, missed: str) -> None:
+    page = owner_client.get(address("share"), {"start": "100", "missed": missed, "many": "1"})
+    percent, names, places = told(page.content.decode())
+    assert names > 100 and 0 <= float(percent) <= 100 and len(places) <= names
+
+
+def test_what_would_raise_a_share_is_told_from_as_many_names_as_the_share(owner_client, monkeypatch) -> None:
+    asked: list[int] = []
+    monkeypatch.setattr(share_views, "_worth", lambda _table, missed, count: asked.append(count) or 0.5)
+    page = whole(owner_client, address("raised"), {"names": "140", "missed": "f"})
+    assert set(asked) == {140} and "instead of" not in page
+    asked.clear()
+    page = whole(owner_client, address("raised"), {"names": "140", "missed": "0"})
+    assert not asked and "All of 140 names fit" in page
 
 
 def test_a_share_that_is_of_other_values_is_tried_again_and_not_for_other_words(owner_client) -> None:
@@ -196,7 +259,7 @@ def test_the_share_with_no_change_is_the_share(owner_client, monkeypatch) -> Non
     monkeypatch.setattr(share_views, "NAMES_TRIED", len(names))
     monkeypatch.setattr(share_views, "_names", lambda _: names)
     page = whole(owner_client, address("share", "NAME-PLATE"))
-    missed = [int(one) for one in re.findall(r"missed=([\d.]*)", page)[-1].split(".") if one]
+    *_, missed = told(page)
     assert page.count("data-misfit") == len(missed)
     assert share_views._worth(current("NAME-PLATE").table, missed, 10) == pytest.approx(1 - len(missed) / 10)
     plain = changed_table(current("NAME-PLATE").table, {"fit.remedies": [""]})

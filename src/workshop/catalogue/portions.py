@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import Generic, TypeVar
+from typing import Generic, Self, TypeVar
 
 from django.http import HttpRequest
 
@@ -31,6 +31,11 @@ class Portion(Generic[_Result]):
     results: Sequence[_Result]
     done: int
     total: int
+
+    @classmethod
+    def none(cls, done: int, total: int) -> Self:
+        """Nothing of a row that stands where it stood."""
+        return cls(results=(), done=min(done, total), total=total)
 
     @property
     def goes_on(self) -> bool:

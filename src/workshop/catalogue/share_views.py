@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 from collections.abc import Mapping, Sequence
 from functools import cache
 from typing import Any
@@ -26,12 +27,14 @@ from workshop.catalogue.trial import SHARE_OF, refused_for, spec_of, table_mark,
 
 __all__ = ["NAMES_TRIED", "worth_offering"]
 
-#: Names that the share is told from at each change, and when somebody asks for more.
+#: Names that the share is told from at each change, and those that it goes on to while nothing changes.
 NAMES_TRIED, MANY_TRIED = 100, 1000
+#: Between portions that nobody waits for: others have the machine for longer than they do.
+_PAUSE_MS = 700
 #: So many names that do not fit are shown.
 _MOST_SHOWN = 60
 #: What a page carries along beside the values on trial.
-_CARRIED = ("start", "missed", "found", "many", SHARE_OF)
+_CARRIED = ("start", "missed", "found", "many", "names", "rest", SHARE_OF)
 #: Of those that fit, so many are tried with a change, lest it spoil them.
 _FITTING_TRIED = 6
 #: So many misfits tell what a change is worth.
@@ -51,49 +54,73 @@ def _spread(count: int) -> tuple[str, ...]:
     return shipped_names()[:: max(1, len(shipped_names()) // count)][:count]
 
 
-def _asked(request: HttpRequest) -> int:
-    """How many names are tried."""
-    return MANY_TRIED if request.GET.get("many") else NAMES_TRIED
-
-
 @require_GET
 def share(request: HttpRequest, code: str) -> HttpResponse:
-    """The share of real names that fits with values on trial, then the letters that never can: a portion."""
+    """The share of real names that fits with values on trial, then the letters that never can: a portion.
+
+    After the few names it goes on to many by itself, in portions with a pause between them.
+    """
     row = current_product(code)
     table: Mapping[str, Any] = row.table
-    start, count = counted(request, "start"), _asked(request)
+    is_many, is_at_rest = "many" in request.GET, "rest" in request.GET
+    start, count = counted(request, "start"), MANY_TRIED if is_many else NAMES_TRIED
+    missed = _places(request, min(start, count))
     try:
         table = trial_table(request, row, *_CARRIED)
-        found = _tried_from(spec_of(table), start, count)
+        spec = spec_of(table)
+        found = Portion.none(start, count) if is_at_rest else _tried_from(spec, start, count)
     except KizamiError as error:
         return refused_for(request, error, table)
     names = min(found.done, count)
-    before = _places(request, "missed")
-    missed = before + [start + n for n, result in enumerate(found.results) if isinstance(result, Misfit)]
+    before = len(missed)
+    missed = sorted(
+        {*missed, *(start + n for n, result in enumerate(found.results) if isinstance(result, Misfit))}
+    )
     misfits = [result for result in found.results if isinstance(result, Misfit)]
+    few_told = not is_many and not found.goes_on
+    has_more = found.goes_on if is_many else few_told and names < MANY_TRIED
+    further = f"start={names}&missed={_as_mask(missed)}&many=1" if has_more else ""
+    portion = f"start={found.done}&missed={_as_mask(missed)}" if found.goes_on and not is_many else ""
     context = {
         "product": row,
         "portion": found,
-        "misfits": misfits[: max(0, _MOST_SHOWN - len(before))],
+        "misfits": misfits[: max(0, _MOST_SHOWN - before)],
         "never": [result for result in found.results if isinstance(result, NeverHeld)],
         "names": names,
-        "names_tried": count,
-        "many": count if count > NAMES_TRIED else 0,
+        "names_tried": NAMES_TRIED,
         "many_tried": MANY_TRIED,
+        "few_told": few_told,
+        "further": further,
+        "next": portion or ("" if is_at_rest else further),
+        "is_unasked": bool(further) and not is_at_rest,
+        "pause": _PAUSE_MS,
         "not_shown": max(0, len(missed) - _MOST_SHOWN),
-        "missed": ".".join(map(str, missed)),
-        "has_missed": bool(missed),
-        "percent": 100.0 * (names - len(missed)) / names,
+        "missed": _as_mask(missed),
+        "percent": _percent((names - len(missed)) / max(1, names), names),
         "query": without(request, *_CARRIED),
         "share_of": table_mark(table),
     }
     return render(request, "catalogue/_share.html", context)
 
 
-def _places(request: HttpRequest, name: str) -> list[int]:
-    """Places of names in their row, as a page carries them; those that are none are left out."""
-    words = request.GET.get(name, "").split(".")[:MANY_TRIED]
-    return sorted({int(word) for word in words if word.isascii() and word.isdecimal() and len(word) < 4})
+def _percent(share: float, names: int) -> str:
+    """A share in words as exact as so many names make it; all of them only where it is all of them."""
+    decimals = 0 if names <= NAMES_TRIED else 1
+    return f"{math.floor(share * 100 * 10**decimals + 1e-6) / 10**decimals:.{decimals}f}"
+
+
+def _as_mask(places: Sequence[int]) -> str:
+    """Places of names in their row, short enough for an address whatever there are: bits, in base sixteen."""
+    return f"{sum(1 << place for place in places):x}"
+
+
+def _places(request: HttpRequest, count: int) -> list[int]:
+    """Places of names in their row as a page carries them; none where it carries anything else."""
+    try:
+        mask = int(request.GET.get("missed", "")[: MANY_TRIED // 4 + 1], 16)
+    except ValueError:
+        return []
+    return [place for place in range(count) if mask > 0 and mask >> place & 1]
 
 
 def _tried_from(spec: ProductSpec, start: int, count: int) -> Portion[Misfit | NeverHeld | None]:
@@ -106,7 +133,7 @@ def _tried_from(spec: ProductSpec, start: int, count: int) -> Portion[Misfit | N
             return misfit_of(spec, text, size=size, typeface=typeface, cured=cured_by_itself)
         return letter_held(spec, text, size=size, typeface=typeface)
 
-    trials = [(True, name) for name in _names(count)]
+    trials = [(True, name) for name in _names(MANY_TRIED)[:count]]
     if count == NAMES_TRIED:
         trials += [(False, letter) for letter in common_letters(spec)]
     return next_portion(trials, work, start=start)
@@ -117,8 +144,8 @@ def raised(request: HttpRequest, code: str) -> HttpResponse:
     """What would raise the share most: a portion of the changes, and those that were best up to here."""
     row = current_product(code)
     table: Mapping[str, Any] = row.table
-    count = _asked(request)
-    missed = [place for place in _places(request, "missed") if place < count]
+    count = min(max(1, counted(request, "names") or NAMES_TRIED), MANY_TRIED)
+    missed = _places(request, count)
     try:
         table = trial_table(request, row, *_CARRIED)
         gone = retired_typefaces()
@@ -128,7 +155,7 @@ def raised(request: HttpRequest, code: str) -> HttpResponse:
             return _worth(with_change(table, changes[place]), missed, count)
 
         start = counted(request, "start")
-        done = next_portion(range(len(changes)), worth, start=start)
+        done = next_portion(range(len(changes) if missed else 0), worth, start=start)
     except KizamiError as error:
         return refused_for(request, error, table)
     shares = _found(request, len(changes)) | {start + n: share for n, share in enumerate(done.results)}
@@ -137,7 +164,7 @@ def raised(request: HttpRequest, code: str) -> HttpResponse:
     offered = [
         {
             "said": change_told(changes[place], table, named),
-            "percent": round(100 * shares[place]),
+            "percent": _percent(shares[place], count),
             "sets": json.dumps(dict(((changes[place].name, changes[place].new), *changes[place].with_it))),
         }
         for place in worth_offering(changes, shares, before=before)
@@ -146,10 +173,11 @@ def raised(request: HttpRequest, code: str) -> HttpResponse:
         "product": row,
         "portion": done,
         "offered": offered,
-        "percent": round(100 * before),
-        "missed": ".".join(map(str, missed)),
+        "percent": _percent(before, count),
+        "missed": _as_mask(missed),
+        "has_missed": bool(missed),
+        "names": count,
         "found": "-".join(f"{place}.{share:.3f}" for place, share in shares.items()),
-        "many": count if count > NAMES_TRIED else 0,
         "query": without(request, *_CARRIED),
     }
     return render(request, "catalogue/_raised.html", context)
@@ -204,7 +232,7 @@ def _worth(table: Mapping[str, Any], missed: list[int], count: int) -> float:
     except KizamiError:
         return 0.0
     typeface, size = own_typeface(spec), usual_size(spec)
-    names = _names(count)
+    names = _names(MANY_TRIED)[:count]
 
     def holds(place: int) -> bool:
         return misfit_of(spec, names[place], size=size, typeface=typeface, cured=cured_by_itself) is None
