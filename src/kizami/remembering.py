@@ -11,18 +11,27 @@ import sys
 from collections import Counter, OrderedDict
 from collections.abc import Callable, Hashable, Mapping
 from dataclasses import dataclass, fields, is_dataclass
-from functools import cache
-from threading import Lock
+from functools import cache, wraps
+from threading import Lock, local
 from typing import Any, Generic, ParamSpec, TypeVar, cast
 
 import manifold3d as m3
 import numpy as np
 import shapely
 
-__all__ = ["MOST_BYTES", "Remembered", "Weight", "bytes_remembered", "remembered", "weight_of"]
+__all__ = [
+    "MOST_BYTES",
+    "Remembered",
+    "Weight",
+    "bytes_remembered",
+    "last_remembered",
+    "remembered",
+    "weight_of",
+]
 
 _P = ParamSpec("_P")
 _T = TypeVar("_T")
+_Asked = TypeVar("_Asked")
 
 #: Of all results together.
 MOST_BYTES = 64 * 1024 * 1024
@@ -212,3 +221,28 @@ class Remembered(Generic[_P, _T]):
 def remembered(function: Callable[_P, _T]) -> Remembered[_P, _T]:
     """Remember what a pure function of hashable values returns, within the bound of the process."""
     return Remembered(function)
+
+
+def last_remembered(function: Callable[[_Asked], _T]) -> Callable[[_Asked], _T]:
+    """Remember what a pure function made of the very thing that it was last asked about, in each thread.
+
+    For what is asked several times in a row and is too large to be kept longer.
+
+    >>> twice = last_remembered(lambda numbers: [2 * number for number in numbers])
+    >>> some = [1, 2]
+    >>> twice(some) is twice(some), twice([1, 2]) is twice(some)
+    (True, False)
+    """
+    last = local()
+
+    @wraps(function)
+    def ask(of: _Asked) -> _T:
+        asked, made = getattr(last, "kept", (None, None))
+        if asked is not of or of is None:
+            # What was kept goes first: there is never more than one.
+            last.kept = (None, None)
+            made = function(of)
+            last.kept = (of, made)
+        return cast(_T, made)
+
+    return ask

@@ -7,7 +7,7 @@ from functools import cached_property
 
 from kizami.checks.cases import FlatCase
 from kizami.processes import Limits
-from kizami.solids.measured import Measured
+from kizami.solids.measured import Measured, measured_of
 from kizami.solids.printing import Lain, best_lain
 from kizami.solids.proof import Proved, prove
 from kizami.solids.solid import Solid
@@ -45,7 +45,7 @@ class SolidCase:
     @cached_property
     def measured(self) -> Measured:
         """The piece as its triangles alone tell of it."""
-        return Measured(vertices=self.solid.vertices, triangles=self.solid.triangles)
+        return measured_of(self.solid)
 
     @cached_property
     def thinnest(self) -> Thinnest:

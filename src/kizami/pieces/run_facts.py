@@ -11,7 +11,7 @@ from kizami.as_made.treatment import CutOut, Pierced
 from kizami.pieces.looser import looser_said
 from kizami.pieces.make import Made
 from kizami.solids.feeding import feeds_of
-from kizami.solids.measured import Measured
+from kizami.solids.measured import measured_of
 from kizami.solids.pattern import pattern_of
 from kizami.solids.solid import Solid
 from kizami.solids.thickness import thinnest_through
@@ -63,7 +63,7 @@ def run_facts(made: Made, *, all_the_same: bool = False) -> dict[str, Any]:
         return found
     pattern = pattern_of(made.solid, product.allowance_percent)
     found["lettering_mm2"] = [round(x, 3) for x in _looks(made, pattern)]
-    thin = thinnest_through(Measured(vertices=pattern.vertices, triangles=pattern.triangles))
+    thin = thinnest_through(measured_of(pattern))
     found["thinnest_mm"] = None if thin is None else round(thin.width_mm, 4)
     if product.process.code in _CAST:
         found["feeds"] = [feed.to_table() for feed in feeds_of(pattern)]

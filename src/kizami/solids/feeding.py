@@ -9,7 +9,8 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from kizami.outlines.curves import FloatArray
-from kizami.solids.centre import centre_of_mass
+from kizami.outlines.edges import IntArray
+from kizami.solids.measured import Measured, measured_of
 from kizami.solids.rays import Rays
 from kizami.solids.solid import Solid
 
@@ -62,13 +63,14 @@ def feeds_of(solid: Solid) -> tuple[Feed, ...]:
     Each place is rated by the narrowest way through the metal under it, its distance to the lettering and how
     near the line of the feed passes the centre of mass (common practice, no source).
     """
-    points, normals, _ = _spread(solid, np.flatnonzero(~solid.is_lettering), _PLACES)
+    piece = measured_of(solid)
+    points, normals = _spread(piece, np.flatnonzero(~solid.is_lettering), _PLACES)
     if not len(points):
         # A piece that is all lettering is fed wherever it is heaviest.
-        points, normals, _ = _spread(solid, np.arange(len(solid.triangles)), _PLACES)
+        points, normals = _spread(piece, np.arange(len(solid.triangles)), _PLACES)
     if not len(points):
         return ()
-    rays = Rays(solid.vertices, solid.triangles)
+    rays = piece.rays
     # What looks at the piece itself, as the inside of a ring does, no feed can reach.
     open_ = ~np.isfinite(rays.first(points + 1e-3 * normals, normals).distance)
     points, normals = points[open_], normals[open_]
@@ -76,19 +78,19 @@ def feeds_of(solid: Solid) -> tuple[Feed, ...]:
         return ()
     section = _section(rays, points, normals)
     clear = np.full(len(points), _FAR_MM)
-    letters, _, _ = _spread(solid, np.flatnonzero(solid.is_lettering), _LETTERING)
+    letters, _ = _spread(piece, np.flatnonzero(solid.is_lettering), _LETTERING)
     if len(letters) and not solid.is_lettering.all():
         clear = np.minimum(cKDTree(letters).query(points)[0], _FAR_MM)
     low, high = np.array(solid.bounds_mm[:3]), np.array(solid.bounds_mm[3:])
-    centre = centre_of_mass(solid.vertices, solid.triangles)
-    beside = np.linalg.norm(np.cross(centre - points, normals), axis=1) / np.linalg.norm(high - low)
+    beside = np.linalg.norm(np.cross(piece.centre_of_mass - points, normals), axis=1)
+    beside /= np.linalg.norm(high - low)
     worth = np.minimum(section, _HEAVY_MM) / _HEAVY_MM + clear / _FAR_MM - 1.5 * beside
     found: list[int] = []
-    for number in np.argsort(-worth, kind="stable").tolist():
-        if all(normals[number] @ normals[other] < _ONE_WAY for other in found):
-            found.append(number)
-        if len(found) == _MOST:
-            break
+    left = np.argsort(-worth, kind="stable")
+    while len(left) and len(found) < _MOST:
+        best, left = int(left[0]), left[1:]
+        found.append(best)
+        left = left[normals[left] @ normals[best] < _ONE_WAY]
     return tuple(
         Feed(
             at_mm=tuple(points[n].tolist()),
@@ -113,23 +115,16 @@ def _section(rays: Rays, points: FloatArray, normals: FloatArray) -> FloatArray:
     return np.asarray(np.minimum.reduce([through, *widths]), dtype=np.float64)
 
 
-def _spread(
-    solid: Solid, chosen: np.ndarray[tuple[int, ...], np.dtype[np.int64]], count: int
-) -> tuple[FloatArray, FloatArray, np.ndarray[tuple[int, ...], np.dtype[np.int64]]]:
-    """Points spread evenly over some facets, with their normals and facets; always the same ones."""
-    corners = np.asarray(solid.vertices, dtype=np.float64)[solid.triangles[chosen]]
-    doubled = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    area = np.linalg.norm(doubled, axis=1) / 2.0
-    total = area.sum()
-    if not len(chosen) or total <= 0.0:
-        return np.empty((0, 3)), np.empty((0, 3)), np.empty(0, dtype=np.int64)
-    at = (np.arange(count) + 0.5) / count * total
-    number = np.minimum(np.searchsorted(np.cumsum(area), at), len(chosen) - 1)
+def _spread(piece: Measured, chosen: IntArray, count: int) -> tuple[FloatArray, FloatArray]:
+    """Points spread evenly over some facets, with their normals; always the same ones."""
+    reach = np.cumsum(piece.areas_mm2[chosen])
+    if not len(chosen) or reach[-1] <= 0.0:
+        return np.empty((0, 3)), np.empty((0, 3))
+    at = (np.arange(count) + 0.5) / count * reach[-1]
+    number = chosen[np.minimum(np.searchsorted(reach, at), len(chosen) - 1)]
     # The plastic number spreads pairs over a square (M. Roberts, from memory); folded, over a triangle.
     u, v = (0.5 + np.arange(count) * step for step in (0.7548776662466927, 0.5698402909980532))
     u, v = u % 1.0, v % 1.0
     u, v = np.where(u + v > 1.0, 1.0 - u, u), np.where(u + v > 1.0, 1.0 - v, v)
-    a, b, c = (corners[number, k] for k in range(3))
-    points = a + u[:, None] * (b - a) + v[:, None] * (c - a)
-    normals = doubled[number] / (2.0 * area[number])[:, None]
-    return points, normals, chosen[number]
+    a, b, c = piece.corners(number).transpose(1, 0, 2)
+    return a + u[:, None] * (b - a) + v[:, None] * (c - a), piece.normals[number]

@@ -110,7 +110,7 @@ def thinnest(
     upright = np.flatnonzero(lean < _UPRIGHT)
     facets = own[upright]
     along = np.cross(piece.normals[facets], outward[upright])
-    reach = np.einsum("nkd,nd->nk", piece.corners[facets], along)
+    reach = np.einsum("nkd,nd->nk", piece.corners(facets), along)
     sides = _Sides(facets=facets, length_mm=np.ptp(reach, axis=1) / 2.0, role=role)
     inward = _across(piece, facets, -1.0, reach_mm=look_mm)
     air = _across(piece, facets, 1.0, reach_mm=look_mm)
