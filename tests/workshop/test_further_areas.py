@@ -134,3 +134,56 @@ def test_the_order_book_draws_every_area_at_the_one_scale(owner_client, lines: d
         assert height > 14
     page = owner_client.get(reverse("book:book")).content.decode()
     assert 'aria-label="Marisol, 21 June 2027, ' in page
+
+
+def test_a_further_area_is_set_otherwise_kept_told_and_given_back(
+    owner_client, lines: dict[str, OrderLine]
+) -> None:
+    line = lines["FERRY-KEY"]
+    page = owner_client.get(reverse("bench:piece", args=[line.pk])).content.decode()
+    assert 'data-group="On the back"' in page and 'name="on.back.height_mm"' in page
+    (was,) = heights(page)
+    sent = {"wording": line.wording, "chosen": "1", "on.back.height_mm": "0.15 in", "on.back.depth_mm": "0,6"}
+    look = owner_client.get(reverse("bench:look", args=[line.pk]), sent).content.decode()
+    assert heights(look) == [("Back", "3.81")] != [was]
+    assert "on the back at most 3.81 mm, on the back deep or proud by 0.60 mm" in look
+    assert OrderLine.objects.get(pk=line.pk).choices == {}
+    owner_client.post(reverse("bench:keep", args=[line.pk]), as_drawn(line, sent))
+    kept = OrderLine.objects.select_related("revision").get(pk=line.pk)
+    assert kept.choices == {"further": {"back": {"height_mm": 3.81, "depth_mm": 0.6}}}
+    assert kept.stage == Stage.READY and kept.revision is not None and "on the back" in kept.revision.why
+    # Its fields are open and hold what was set, and what is sent without them is as the product has it.
+    page = owner_client.get(reverse("bench:piece", args=[line.pk])).content.decode()
+    assert re.search(r'<details[^>]*open[^>]*data-group="On the back"', page)
+    assert re.search(r'name="on.back.height_mm"[^>]*value="3.81"', page)
+    owner_client.post(
+        reverse("bench:keep", args=[line.pk]), as_drawn(kept, {"wording": line.wording, "chosen": "1"})
+    )
+    assert OrderLine.objects.get(pk=line.pk).choices == {}
+
+
+def test_what_can_not_be_set_on_a_further_area_is_said_and_nothing_is_kept(
+    owner_client, lines: dict[str, OrderLine]
+) -> None:
+    line = lines["FERRY-KEY"]
+    sent = {"wording": line.wording, "chosen": "1", "on.back.height_mm": "4000"}
+    look = owner_client.get(reverse("bench:look", args=[line.pk]), sent).content.decode()
+    assert "On the back: Height at most: 4000 must be from 0.5 to 100 mm." in look
+    owner_client.post(reverse("bench:keep", args=[line.pk]), as_drawn(line, sent))
+    assert OrderLine.objects.get(pk=line.pk).choices == {}
+
+
+def test_a_back_that_does_not_hold_is_cured_on_the_back(owner_client, owner, shop) -> None:
+    high = {"also.0.fit.lowest_height_mm": "4.9"}
+    owner_client.post(reverse("catalogue:keep-product", args=["FERRY-KEY"]), high)
+    make_list(take_list(LIST.encode(), name="w.csv", user=owner).pk)
+    line = OrderLine.objects.get(order="P1", line="2")
+    assert line.stage == Stage.HELD
+    page = owner_client.get(reverse("bench:remedies", args=[line.pk])).content.decode()
+    form = re.search(r'<form method="post" action="[^"]*/keep/".*?</form>', page, re.S)
+    assert form is not None and "Take it" in form[0]
+    sent = dict(re.findall(r'type="hidden" name="([^"]+)" value="([^"]*)"', form[0]))
+    assert any(name.startswith("on.back.") for name in sent)
+    owner_client.post(reverse("bench:keep", args=[line.pk]), sent)
+    cured = OrderLine.objects.get(pk=line.pk)
+    assert cured.stage == Stage.READY and list(cured.choices["further"]) == ["back"]

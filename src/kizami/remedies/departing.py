@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
+from dataclasses import replace
 
 from kizami.lettering.fit_plan import Step
 from kizami.pieces.inputs import Inputs
@@ -34,7 +35,19 @@ def departure(inputs: Inputs, laid: LaidOut) -> float:
 
 def departure_parts(inputs: Inputs, laid: LaidOut) -> dict[str, float]:
     """What it departs by, by the name of the part; without what is as the product has it."""
-    return {name: cost for name, cost in _parts(inputs, laid) if cost > 1e-9}
+    parts = {name: cost for name, cost in _parts(inputs, laid) if cost > 1e-9}
+    for area, own, there in _further(inputs, laid):
+        parts |= {f"{area}: {name}": cost for name, cost in _parts(own, there) if cost > 1e-9}
+    return parts
+
+
+def _further(inputs: Inputs, laid: LaidOut) -> Iterator[tuple[str, Inputs, LaidOut]]:
+    """Each further area by its name: as the product has it, on the blank as it is set, and as it is set."""
+    for there in laid.others:
+        area = there.area.name
+        further = next(one for one in inputs.product.also if one.area == area)
+        own = replace(inputs.product.on(further), blank=there.inputs.product.blank)
+        yield area, replace(there.inputs, product=own), there
 
 
 def _parts(inputs: Inputs, laid: LaidOut) -> Iterator[tuple[str, float]]:
@@ -120,20 +133,25 @@ def _of_blank(own: Product, now: Product) -> float:
 
 def outside_of(inputs: Inputs, laid: LaidOut) -> tuple[str, ...]:
     """What is beyond what a product offers, in words."""
+    said = list(_outside(inputs, laid))
+    for area, own, there in _further(inputs, laid):
+        said += [f"on the {area} {what}" for what in _outside(own, there)]
+    return tuple(said)
+
+
+def _outside(inputs: Inputs, laid: LaidOut) -> Iterator[str]:
     own, now, height = inputs.product, laid.inputs.product, laid.layout.height_mm
-    said = []
     if now.typeface not in own.choices(Word.TYPEFACE):
-        said.append("a typeface that the product does not offer")
+        yield "a typeface that the product does not offer"
     if now.treatment.kind != own.treatment.kind:
-        said.append("not the product’s treatment")
+        yield "not the product’s treatment"
     if height > own.plan.greatest_height_mm + 1e-6:
-        said.append("higher than the product’s greatest height")
+        yield "higher than the product’s greatest height"
     if laid.layout.width < (own.plan.narrowest if Step.CONDENSE in own.plan.steps else 1.0) - 1e-6:
-        said.append("narrower letters than the product’s")
+        yield "narrower letters than the product’s"
     for measure, what in ((thickness_of, "thickness"), (width_of, "width")):
         if measure(now.blank) != measure(own.blank):
-            said.append(f"not the product’s {what} of the blank")
-    return tuple(said)
+            yield f"not the product’s {what} of the blank"
 
 
 def asked_of_customer(inputs: Inputs, setting: Setting) -> tuple[str, ...]:

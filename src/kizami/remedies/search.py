@@ -81,6 +81,12 @@ class _Tried:
     made: Made | None
     laid: LaidOut | None = None
 
+    @property
+    def others(self) -> tuple[LaidOut, ...]:
+        """What stands on further areas, as far as that was laid out."""
+        laid = self.laid if self.made is None else self.made.laid_out
+        return () if laid is None else laid.others
+
 
 def search_remedies(
     inputs: Inputs,
@@ -195,7 +201,8 @@ _FOR_NEAREST = 0.15
 
 def _short_mm(tried: _Tried) -> float:
     """How high something came that found too little room; 0 where it found enough."""
-    short = any(f.code == "lowest-height" for f in tried.failing)
+    further = {other.area.name for other in tried.others}
+    short = any(f.code == "lowest-height" and f.area not in further for f in tried.failing)
     return tried.layout.height_mm if short else 0.0
 
 
@@ -207,8 +214,8 @@ def _led_on(tried: _Tried, one: _Next) -> bool:
     return _measures(tried.failing) != _measures(one.failing)
 
 
-def _measures(failing: Sequence[Finding]) -> list[tuple[str, float]]:
-    return [(f.code, round(f.measured, 6)) for f in failing]
+def _measures(failing: Sequence[Finding]) -> list[tuple[str, str, float]]:
+    return [(f.area, f.code, round(f.measured, 6)) for f in failing]
 
 
 def _holds_more(setting: Setting, cure: Setting, now: Setting) -> bool:
@@ -303,11 +310,11 @@ def _led_to(
 ) -> Iterator[tuple[float, Setting]]:
     """Settings that may cure all that fails at once, the nearest to the product first."""
     room = [f for f in tried.failing if f.code in _OF_ROOM]
-    groups = ways_for(inputs, tried.setting, tried.layout, room or tried.failing)
+    groups = ways_for(inputs, tried.setting, tried.layout, room or tried.failing, tried.others)
     if may_change is not None:
         groups = [tuple(way for way in ways if may_change.issuperset(way.changes)) for ways in groups]
     if gone:
-        groups = [tuple(way for way in ways if way.changes.get("typeface") not in gone) for ways in groups]
+        groups = [tuple(way for way in ways if gone.isdisjoint(_typefaces(way))) for ways in groups]
     # What has no way at all may be cured by what cures the others.
     groups = [ways[:_MOST_WAYS] for ways in groups if ways]
     combined: list[tuple[float, dict[str, object]]] = [(0.0, {})]
@@ -316,12 +323,16 @@ def _led_to(
     found: dict[Setting, float] = {}
     for cost, changes in combined:
         if changes:
-            found.setdefault(replace(tried.setting, **changes), cost)  # type: ignore[arg-type]
+            found.setdefault(tried.setting.changed(changes), cost)
     # Each by itself as well: what is cured first may cure the rest.
     for ways in groups if len(groups) > 1 else ():
         for way in ways[:4]:
             found.setdefault(way.on(tried.setting), way.cost + _A_ROUND)
     yield from ((cost, setting) for setting, cost in found.items())
+
+
+def _typefaces(way: Way) -> Iterator[str]:
+    return (value for name, value in way.changes.items() if name.rpartition(".")[2] == "typeface")
 
 
 def _together(
@@ -342,7 +353,7 @@ def _merged(changes: dict[str, object], way: Way) -> dict[str, object] | None:
         have = merged.get(name)
         if have is None or have == value:
             merged[name] = value
-        elif name in ("lowest_mm", "height_mm", "most_lines"):
+        elif name.rpartition(".")[2] in ("lowest_mm", "height_mm", "most_lines"):
             merged[name] = max(have, value)
         elif name in ("narrowest", "tightest"):
             merged[name] = min(have, value)

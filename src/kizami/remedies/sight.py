@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from types import MappingProxyType
 from typing import Any
 
@@ -12,7 +12,8 @@ from kizami.checks.finding import Finding
 from kizami.lettering.layout import Layout
 from kizami.pieces.inputs import Inputs
 from kizami.products.product import Product
-from kizami.setting.setting import BOUNDS, Setting
+from kizami.setting.setting import Setting
+from kizami.setting.values import BOUNDS
 
 __all__ = ["Sight", "Way", "Ways", "way"]
 
@@ -32,7 +33,7 @@ class Way:
 
     def on(self, setting: Setting) -> Setting:
         """A setting with the change."""
-        return replace(setting, **self.changes)
+        return setting.changed(self.changes)
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)

@@ -6,6 +6,7 @@ import math
 import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
+from types import MappingProxyType
 from typing import Any
 
 from kizami.checks.finding import Finding, Sense
@@ -15,17 +16,23 @@ from kizami.lettering.layout import Layout
 from kizami.lettering.shipped import shipped_facts, shipped_typeface, shipped_typefaces
 from kizami.lettering.typeface import Typeface
 from kizami.pieces.inputs import Inputs
-from kizami.products.product import Word
+from kizami.pieces.laying_out import LaidOut
+from kizami.products.product import Carries, Word
 from kizami.remedies.foreseeing import gap_between_mm
 from kizami.remedies.sight import Sight, Way, Ways, way
 from kizami.remedies.ways_of_the_body import fewer_times, larger_size, moved, thicker_blank, wider_band
-from kizami.setting.setting import MOST_LINES, Setting, depth_of
+from kizami.setting.setting import Setting, depth_of, on_area
+from kizami.setting.values import MOST_LINES, ON_AREA
 
 __all__ = ["Way", "ways_for"]
 
 
 def ways_for(
-    inputs: Inputs, setting: Setting, layout: Layout, failing: Sequence[Finding]
+    inputs: Inputs,
+    setting: Setting,
+    layout: Layout,
+    failing: Sequence[Finding],
+    others: Sequence[LaidOut] = (),
 ) -> list[tuple[Way, ...]]:
     """For each check that fails its ways, the nearest to the product first.
 
@@ -33,13 +40,16 @@ def ways_for(
     ----------
     inputs : of the piece, whatever its setting
     setting : how it was set when these findings were made
+    others : what stands on further areas, so set
     """
-    by_code: dict[str, list[Finding]] = {}
+    by_code: dict[tuple[str, str], list[Finding]] = {}
+    further = {other.area.name: other for other in others}
     for finding in failing:
-        by_code.setdefault(finding.code, []).append(finding)
+        area = finding.area if finding.area in further else ""
+        by_code.setdefault((area, finding.code), []).append(finding)
     as_set = replace(inputs, setting=setting).as_set
     found = []
-    for code, findings in by_code.items():
+    for (area, code), findings in by_code.items():
         sight = Sight(
             inputs=as_set,
             own=inputs.product,
@@ -48,9 +58,34 @@ def ways_for(
             layout=layout,
             findings=tuple(findings),
         )
-        ways = [way for kind in _CURES.get(code, ()) for way in kind(sight)]
+        ways = _ways_there(sight, further[area], code) if area else _ways_of(sight, code)
         found.append(tuple(sorted(ways, key=lambda way: way.cost)))
     return found
+
+
+def _ways_of(sight: Sight, code: str) -> Iterator[Way]:
+    return (way for kind in _CURES.get(code, ()) for way in kind(sight))
+
+
+def _ways_there(sight: Sight, there: LaidOut, code: str) -> Iterator[Way]:
+    """Ways for what fails on a further area, as if it were the only one."""
+    area = there.area.name
+    further = next(one for one in sight.own.also if one.area == area)
+    if further.carries is Carries.SECOND:
+        yield from _second(sight)
+    alone = replace(
+        sight,
+        inputs=there.inputs,
+        own=sight.own.on(further),
+        product=there.inputs.product,
+        layout=there.layout,
+    )
+    # What holds for the whole piece is set on the whole; what is of one area, on this one.
+    yield from (way for way in _ways_of(alone, code) if ON_AREA.isdisjoint(way.changes))
+    for one in _ways_of(replace(alone, setting=sight.setting.there(area)), code):
+        if ON_AREA.issuperset(one.changes):
+            changes = {on_area(area, name): value for name, value in one.changes.items()}
+            yield Way(cost=one.cost, changes=MappingProxyType(changes))
 
 
 #: Down to here spacing is tightened, cap heights, and letters are condensed.

@@ -5,7 +5,7 @@ Nothing is baked in: leaving a value out brings the product's own back. Limits s
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, fields, replace
 from typing import Any
 
@@ -18,102 +18,30 @@ from kizami.lettering.round_about import ONE_TURN, Repeated
 from kizami.lettering.shapes import STRAIGHT, Arc, Arched, Filled, LetterShape
 from kizami.lettering.shipped import shipped_typeface_codes
 from kizami.outlines.soundness import Soundness
-from kizami.products.product import Product, Word
+from kizami.products.product import FurtherArea, Product, Word
 from kizami.setting.on_blank import blank_as_set
 from kizami.setting.typed import typed_number, unit_of
+from kizami.setting.values import (
+    BOUNDS,
+    DIRECTIONS,
+    GAPS,
+    LABELS,
+    MOST_LINES,
+    MOST_TIMES,
+    ON_AREA,
+    SHAPES,
+    TIES,
+    TREATMENTS,
+)
 from kizami.sizes import RingSize
 
 __all__ = [
     "AS_THE_PRODUCT",
-    "BOUNDS",
-    "DIRECTIONS",
-    "GAPS",
-    "LABELS",
-    "MOST_LINES",
-    "MOST_TIMES",
-    "SHAPES",
-    "TIES",
-    "TREATMENTS",
     "Setting",
     "depth_of",
+    "on_area",
 ]
 
-#: Bounds of what may be set, shown beside the fields.
-BOUNDS: dict[str, tuple[float, float]] = {
-    "height_mm": (0.5, 100.0),
-    "lowest_mm": (0.5, 100.0),
-    "tracking": (-0.2, 1.0),
-    "tightest": (-0.2, 1.0),
-    "narrowest": (0.6, 1.0),
-    "leading": (0.8, 4.0),
-    "thicken_by_mm": (-0.5, 1.0),
-    "shape_amount": (0.1, 500.0),
-    "depth_mm": (0.05, 20.0),
-    "along_mm": (-200.0, 200.0),
-    "across_mm": (-200.0, 200.0),
-    "turned_deg": (-180.0, 180.0),
-    "bridge_mm": (0.2, 10.0),
-    "overlap_mm": (0.0, 5.0),
-    "word_space": (-0.5, 3.0),
-    "body_mm": (0.3, 40.0),
-    "band_mm": (1.0, 30.0),
-}
-#: What the values are called on screens.
-LABELS = {
-    "typeface": "Typeface",
-    "material": "Material",
-    "finish": "Finish",
-    "height_mm": "Height at most",
-    "lowest_mm": "Height at least",
-    "tracking": "Spacing between letters",
-    "word_space": "Added between words",
-    "tightest": "Tightened down to",
-    "narrowest": "Condensed down to",
-    "most_lines": "Lines at most",
-    "leading": "Line to line",
-    "thicken_by_mm": "Thicker by",
-    "gaps": "Narrow slits",
-    "shape": "Form",
-    "shape_amount": "How much",
-    "one_piece": "Loose parts",
-    "bridge_mm": "Bridges",
-    "overlap_mm": "Letters overlap",
-    "treatment": "Treatment",
-    "depth_mm": "Depth",
-    "along_mm": "Moved along",
-    "across_mm": "Moved across",
-    "turned_deg": "Turned",
-    "times": "Times around",
-    "upside_down": "The other way up",
-    "direction": "Read",
-    "size": "Size",
-    "body_mm": "Thickness of the blank",
-    "band_mm": "Width of the band",
-    "capitals": "In capitals",
-    "without_second": "Leave out the second wording",
-}
-#: Forms of lettering by the words of the bench, with what their amount means and a usual value.
-SHAPES: dict[str, tuple[str, float]] = {
-    "straight": ("", 0.0),
-    "on an arc": ("radius, mm", 30.0),
-    "on a hanging arc": ("radius, mm", 30.0),
-    "arched": ("rise, % of the height", 40.0),
-    "round": ("width, % of the height", 100.0),
-    "oval": ("width, % of the height", 160.0),
-    "diamond": ("width, % of the height", 120.0),
-    "heart": ("width, % of the height", 100.0),
-}
-#: How loose parts may be tied to the rest.
-TIES = ("no", "bridges", "base bar", "underline")
-#: What may be done with slits that are narrower than the process keeps open.
-GAPS = ("as drawn", "opened", "closed")
-#: How lettering may meet the body. What is cut out of nothing has no body to be lettered otherwise.
-TREATMENTS = ("engraved", "raised", "pierced", "scored")
-#: Which way a line of mixed directions is read; as its first letter is where nothing is said.
-DIRECTIONS = ("left to right", "right to left", "top to bottom")
-MOST_LINES = 4
-#: Wordings around a closed area.
-MOST_TIMES = 6
 #: Characters of a second wording; longer ones fit on nothing that is lettered.
 _LONGEST_SECOND = 200
 _LONGEST_WORD, _LONGEST_SIZE = 60, 20
@@ -154,6 +82,7 @@ class Setting:
     size : another size than was received, as it is written; only the customer can say so
     body_mm : thickness of the blank, or of its wall
     band_mm : width of a band
+    further : what is set otherwise on further areas, each by its name; there only what `ON_AREA` names
     """
 
     typeface: str = ""
@@ -188,6 +117,7 @@ class Setting:
     size: str = ""
     body_mm: float | None = None
     band_mm: float | None = None
+    further: tuple[tuple[str, Setting], ...] = ()
 
     @classmethod
     def names(cls) -> tuple[str, ...]:
@@ -198,7 +128,8 @@ class Setting:
     def from_table(cls, table: Mapping[str, Any]) -> Setting:
         """From what `to_table` gave; what is no setting any more is passed over: old lines can be made."""
         known = {name: table[name] for name in cls.names() if table.get(name) is not None}
-        return cls(**known)
+        areas = {area: cls.from_table(own) for area, own in known.pop("further", {}).items()}
+        return cls(**known, further=_by_area(areas))
 
     def to_table(self) -> dict[str, Any]:
         """Plain data, without what is as the product has it.
@@ -206,15 +137,47 @@ class Setting:
         >>> Setting(height_mm=4.5).to_table()
         {'height_mm': 4.5}
         """
-        return {
+        table = {
             name: value
             for name in self.names()
-            if (value := getattr(self, name)) not in (None, "") and value is not False
+            if (value := getattr(self, name)) not in (None, "", ()) and value is not False
         }
+        if self.further:
+            table["further"] = {area: own.to_table() for area, own in self.further}
+        return table
 
     def to_fields(self) -> dict[str, Any]:
-        """As form fields have it; `read` gives the same setting back."""
-        return {name: "on" if value is True else value for name, value in self.to_table().items()}
+        """As form fields have it; `read` gives the same setting back.
+
+        >>> Setting(further=(("back", Setting(height_mm=4.5)),)).to_fields()
+        {'on.back.height_mm': 4.5}
+        """
+        own = replace(self, further=()).to_table()
+        fields = {name: "on" if value is True else value for name, value in own.items()}
+        for area, there in self.further:
+            fields |= {on_area(area, name): value for name, value in there.to_fields().items()}
+        return fields
+
+    @classmethod
+    def is_field(cls, name: str) -> bool:
+        """Whether form fields of this name are read; those of further areas have theirs before them."""
+        return name in cls.names() or name.startswith(_ON)
+
+    def there(self, area: str) -> Setting:
+        """What is set otherwise on a further area."""
+        return next((own for name, own in self.further if name == area), AS_THE_PRODUCT)
+
+    def changed(self, changes: Mapping[str, Any]) -> Setting:
+        """With other values, by the names of its fields.
+
+        >>> Setting(height_mm=4.0).changed({"height_mm": 5.0, "on.back.depth_mm": 0.4}).to_table()
+        {'height_mm': 5.0, 'further': {'back': {'depth_mm': 0.4}}}
+        """
+        areas = dict(self.further)
+        for area, name, value in _on_areas(changes):
+            areas[area] = replace(areas.get(area, AS_THE_PRODUCT), **{name: value})
+        own = {name: value for name, value in changes.items() if not name.startswith(_ON)}
+        return replace(self, further=_by_area(areas), **own)
 
     @classmethod
     def read(cls, given: Mapping[str, str]) -> Setting:
@@ -224,6 +187,10 @@ class Setting:
         ------
         AdjustmentError : a value is no number, out of bounds or unknown; names the field
         """
+        areas: dict[str, dict[str, str]] = {}
+        for area, name, text in _on_areas(given):
+            if name in ON_AREA:
+                areas.setdefault(area, {})[name] = text
         numbers: dict[str, Any] = {
             name: typed_number(given.get(name, ""), unit_of(name), low=low, high=high, label=LABELS[name])
             for name, (low, high) in BOUNDS.items()
@@ -252,7 +219,15 @@ class Setting:
             direction=_one_of(given.get("direction", ""), DIRECTIONS, "direction"),
             size=" ".join(given.get("size", "").split())[:_LONGEST_SIZE],
             **{flag: given.get(flag, "") == "on" for flag in ("without_second", "upside_down", "capitals")},
+            further=_by_area({area: cls._read_there(area, fields) for area, fields in areas.items()}),
         )
+
+    @classmethod
+    def _read_there(cls, area: str, given: Mapping[str, str]) -> Setting:
+        try:
+            return cls.read(given)
+        except AdjustmentError as error:
+            raise AdjustmentError(f"On the {area[:_LONGEST_WORD]}: {error}") from error
 
     def on(self, product: Product) -> Product:
         """The product as one piece is set.
@@ -274,9 +249,26 @@ class Setting:
             plan=self._on_plan(product.plan),
             soundness=self._on_soundness(product.soundness),
             arrangement=self._on_arrangement(product.arrangement, product.treatment),
-            treatment=_as_deep(_treated(product.treatment, self.treatment), self.depth_mm),
+            treatment=self._on_treatment(product.treatment),
             blank=blank_as_set(product.blank, thickness_mm=self.body_mm, width_mm=self.band_mm),
+            also=tuple(self.there(further.area)._on_further(further) for further in product.also),
         )
+
+    def _on_further(self, further: FurtherArea) -> FurtherArea:
+        if self == AS_THE_PRODUCT:
+            return further
+        return replace(
+            further,
+            # A shop's own typeface comes with a wording, not with an area.
+            typeface=self.typeface if self.typeface in shipped_typeface_codes() else further.typeface,
+            plan=self._on_plan(further.plan),
+            soundness=self._on_soundness(further.soundness),
+            arrangement=self._on_arrangement(further.arrangement, further.treatment),
+            treatment=self._on_treatment(further.treatment),
+        )
+
+    def _on_treatment(self, treatment: Treatment) -> Treatment:
+        return _as_deep(_treated(treatment, self.treatment), self.depth_mm)
 
     def _on_plan(self, plan: FitPlan) -> FitPlan:
         if self.height_mm is not None:
@@ -370,6 +362,27 @@ class Setting:
         if self.without_second:
             return ""
         return received if self.second is None else self.second
+
+
+#: Fields of a further area begin so, and then comes its name.
+_ON = "on."
+
+
+def on_area(area: str, name: str) -> str:
+    """The name of a field of a further area."""
+    return f"{_ON}{area}.{name}"
+
+
+def _on_areas(given: Mapping[str, Any]) -> Iterator[tuple[str, str, Any]]:
+    """Area, name and value of the fields of further areas."""
+    for field, value in given.items():
+        area, _, name = field.removeprefix(_ON).rpartition(".")
+        if field.startswith(_ON) and area:
+            yield area, name, value
+
+
+def _by_area(areas: Mapping[str, Setting]) -> tuple[tuple[str, Setting], ...]:
+    return tuple(sorted((area, own) for area, own in areas.items() if own != AS_THE_PRODUCT))
 
 
 #: What the codes of typefaces begin with that a shop added.

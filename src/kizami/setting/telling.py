@@ -6,7 +6,8 @@ from collections.abc import Callable
 from typing import Any
 
 from kizami.lettering.shipped import shipped_typefaces
-from kizami.setting.setting import SHAPES, Setting
+from kizami.setting.setting import Setting
+from kizami.setting.values import SHAPES
 
 __all__ = ["told"]
 
@@ -105,6 +106,8 @@ def told(before: Setting, after: Setting) -> list[str]:
     ['at most 4.50 mm', 'slits opened until they stay open']
     >>> told(Setting(), Setting(height_mm=4.5, lowest_mm=4.5))
     ['set 4.50 mm high']
+    >>> told(Setting(), Setting(further=(("back", Setting(height_mm=4.5)),)))
+    ['on the back at most 4.50 mm']
     >>> told(Setting(height_mm=4.5), Setting())
     ['height: the product’s own']
     """
@@ -122,6 +125,8 @@ def told(before: Setting, after: Setting) -> list[str]:
             said.append(say(new))
     if (before.shape, before.shape_amount) != (after.shape, after.shape_amount):
         said.append(_shape(after))
+    for area in sorted({area for area, _ in (*before.further, *after.further)}):
+        said += [f"on the {area} {words}" for words in told(before.there(area), after.there(area))]
     return said
 
 

@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from kizami.as_made.treatment import CutOut
 from kizami.errors import AdjustmentError
 from kizami.lettering.shipped import shipped_typefaces
-from kizami.products.product import Product, Word
+from kizami.products.product import FurtherArea, Product, Word
 from kizami.setting.on_blank import thickness_of, width_of
-from kizami.setting.setting import (
+from kizami.setting.setting import depth_of, on_area
+from kizami.setting.typed import unit_of
+from kizami.setting.values import (
     BOUNDS,
     DIRECTIONS,
     GAPS,
@@ -21,9 +23,7 @@ from kizami.setting.setting import (
     SHAPES,
     TIES,
     TREATMENTS,
-    depth_of,
 )
-from kizami.setting.typed import unit_of
 from kizami.sizes import RingSize
 from workshop.catalogue.models import ShopTypeface, retired_typefaces
 
@@ -51,6 +51,11 @@ class SettingField:
     own: str = ""
     bounds: str = ""
     options: tuple[tuple[str, tuple[tuple[str, str], ...]], ...] = ()
+
+    @property
+    def key(self) -> str:
+        """The name where it may have no spaces."""
+        return "-".join(self.name.split())
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -80,28 +85,85 @@ def setting_groups(
     choices : what is set already
     size : as received
     """
+    groups = [
+        *_groups_of(product, choices, has_second=has_second, size=size),
+        *(_group_on(product, further, choices) for further in product.also),
+    ]
+    return [
+        FieldGroup(
+            title=title, fields=tuple(fields), is_set=any(one.value not in ("", False) for one in fields)
+        )
+        for title, fields in groups
+    ]
+
+
+def _number(name: str, own: float | str, choices: Mapping[str, Any]) -> SettingField:
+    low, high = BOUNDS[name]
+    return SettingField(
+        name=name, label=LABELS[name], kind="number", value=choices.get(name, ""),
+        unit=_UNITS.get(name, unit_of(name)), own=own if isinstance(own, str) else f"{own:.2f}",
+        bounds=f"{low:g} to {high:g}",
+    )  # fmt: skip
+
+
+def _choice(
+    name: str, codes: Mapping[str, str] | tuple[str, ...], choices: Mapping[str, Any], own: str = ""
+) -> SettingField:
+    named = tuple((c, c) for c in codes) if isinstance(codes, tuple) else tuple(codes.items())
+    return SettingField(
+        name=name, label=LABELS[name], kind="choice", value=choices.get(name, ""), own=own,
+        options=(("", named),),
+    )  # fmt: skip
+
+
+def _flag(name: str, choices: Mapping[str, Any]) -> SettingField:
+    return SettingField(name=name, label=LABELS[name], kind="flag", value=bool(choices.get(name)))
+
+
+def _counts(most: int) -> tuple[str, ...]:
+    return tuple(str(count) for count in range(1, most + 1))
+
+
+def _group_on(
+    product: Product, further: FurtherArea, choices: Mapping[str, Any]
+) -> tuple[str, list[SettingField]]:
+    """What may be set otherwise on a further area, as if it were the only one."""
+    there: Mapping[str, Any] = choices.get("further", {}).get(further.area, {})
+    plan, depth = further.plan, depth_of(further.treatment)
+    named = {code: face.name for code, face in shipped_typefaces().items()}
+    gone = retired_typefaces() - {there.get("typeface", "")}
+    own = further.typeface or product.typeface
+    fields = [
+        _choice("typeface", {c: n for c, n in named.items() if c not in gone}, there, named.get(own, own)),
+        _number("height_mm", plan.greatest_height_mm, there),
+        _number("lowest_mm", plan.lowest_height_mm, there),
+        _number("tracking", plan.tracking, there),
+        _number("narrowest", plan.narrowest, there),
+        _number("thicken_by_mm", further.soundness.thicken_by_mm, there),
+        _choice("gaps", GAPS, there, further.soundness.gaps),
+        _number("along_mm", "0.00", there),
+        _number("across_mm", "0.00", there),
+        _number("turned_deg", "0", there),
+        _choice("most_lines", _counts(MOST_LINES), there, str(plan.most_lines)),
+        _number("leading", plan.leading, there),
+        _flag("upside_down", there),
+        _choice("treatment", TREATMENTS, there, further.treatment.kind),
+        *([_number("depth_mm", depth, there)] if depth else []),
+    ]
+    return f"On the {further.area}", [replace(one, name=on_area(further.area, one.name)) for one in fields]
+
+
+def _groups_of(
+    product: Product, choices: Mapping[str, Any], *, has_second: bool, size: RingSize | None
+) -> list[tuple[str, list[SettingField]]]:
+    """Of the wording's own area and of the blank."""
     plan, soundness = product.plan, product.soundness
 
     def number(name: str, own: float | str) -> SettingField:
-        low, high = BOUNDS[name]
-        unit = _UNITS.get(name, unit_of(name))
-        return SettingField(
-            name=name, label=LABELS[name], kind="number", value=choices.get(name, ""), unit=unit,
-            own=own if isinstance(own, str) else f"{own:.2f}", bounds=f"{low:g} to {high:g}",
-        )  # fmt: skip
+        return _number(name, own, choices)
 
     def choice(name: str, codes: Mapping[str, str] | tuple[str, ...], own: str = "") -> SettingField:
-        named = tuple((c, c) for c in codes) if isinstance(codes, tuple) else tuple(codes.items())
-        return SettingField(
-            name=name, label=LABELS[name], kind="choice", value=choices.get(name, ""), own=own,
-            options=(("", named),),
-        )  # fmt: skip
-
-    def flag(name: str) -> SettingField:
-        return SettingField(name=name, label=LABELS[name], kind="flag", value=bool(choices.get(name)))
-
-    def counts(most: int) -> tuple[str, ...]:
-        return tuple(str(count) for count in range(1, most + 1))
+        return _choice(name, codes, choices, own)
 
     letters = [
         _typeface(product, choices),
@@ -113,16 +175,16 @@ def setting_groups(
         number("narrowest", plan.narrowest),
         number("thicken_by_mm", soundness.thicken_by_mm),
         choice("gaps", GAPS, soundness.gaps),
-        flag("capitals"),
+        _flag("capitals", choices),
     ]
     form = [
-        choice("most_lines", counts(MOST_LINES), str(product.most_lines)),
+        choice("most_lines", _counts(MOST_LINES), str(product.most_lines)),
         number("leading", plan.leading),
         choice("shape", tuple(SHAPES)),
         number("shape_amount", "usual"),
         choice("direction", DIRECTIONS, product.arrangement.direction or "as its first letter"),
-        flag("upside_down"),
-        *([flag("without_second")] if has_second else []),
+        _flag("upside_down", choices),
+        *([_flag("without_second", choices)] if has_second else []),
     ]
     depth = depth_of(product.treatment)
     made = [
@@ -139,16 +201,11 @@ def setting_groups(
             number("along_mm", "0.00"),
             number("across_mm", "0.00"),
             number("turned_deg", "0"),
-            choice("times", counts(MOST_TIMES)),
+            choice("times", _counts(MOST_TIMES)),
         ]
         made.insert(0, choice("treatment", TREATMENTS, product.treatment.kind))
         groups.insert(1, ("Place", place))
-    return [
-        FieldGroup(
-            title=title, fields=tuple(fields), is_set=any(one.value not in ("", False) for one in fields)
-        )
-        for title, fields in groups
-    ]
+    return groups
 
 
 def _of_the_blank(

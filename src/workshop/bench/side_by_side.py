@@ -15,7 +15,8 @@ from kizami.lettering.shipped import shipped_typefaces
 from kizami.pieces.inputs import Inputs
 from kizami.pieces.make import Made
 from kizami.remedies.remedy import Moved, moved_between
-from kizami.setting.setting import AS_THE_PRODUCT, TREATMENTS, Setting
+from kizami.setting.setting import AS_THE_PRODUCT, Setting
+from kizami.setting.values import TREATMENTS
 from workshop.bench.trials import trial
 from workshop.catalogue.models import retired_typefaces
 from workshop.making.models import Revision

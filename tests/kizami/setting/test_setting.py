@@ -25,8 +25,9 @@ from kizami.pieces.laying_out import LaidOut, lay_out
 from kizami.pieces.make import make_piece
 from kizami.products.product import Product
 from kizami.products.product_file import product_from_table
-from kizami.setting.setting import AS_THE_PRODUCT, BOUNDS, SHAPES, TREATMENTS, Setting, depth_of
+from kizami.setting.setting import AS_THE_PRODUCT, Setting, depth_of
 from kizami.setting.telling import told
+from kizami.setting.values import BOUNDS, SHAPES, TREATMENTS
 from kizami.sizes import SizeSystem, parse_ring_size
 from tests.kizami.samples import RING, RING_TABLE, TAG, TAG_TABLE, drawn, inputs
 
