@@ -24,6 +24,9 @@ class Hand {
   constructor(svg) {
     const data = svg.dataset;
     this.svg = svg;
+    // Fields of a further area begin with its name.
+    this.further = data.handArea ?? "";
+    this.prefix = this.further ? `on.${this.further}.` : "";
     this.letters = svg.querySelector(".k-letters");
     this.top = Number(data.top);
     this.room = numbers(data.room);
@@ -40,8 +43,12 @@ class Hand {
     this.build();
   }
 
+  input(name) {
+    return document.getElementById(`set-${this.prefix}${name}`.split(/\s+/).join("-"));
+  }
+
   field(name) {
-    const input = document.getElementById(`set-${name}`);
+    const input = this.input(name);
     return input && input.value.trim() ? Number.parseFloat(input.value.replace(",", ".")) || 0 : 0;
   }
 
@@ -61,7 +68,7 @@ class Hand {
     const px = this.perPx;
     this.group = element("g", {
       class: "k-hand", tabindex: "0", role: "application", "aria-roledescription": "lettering to be placed",
-      "aria-label": `The lettering. Arrow keys move it by 0.05 mm, with Shift by 0.5 mm${this.turns ? "; [ and ] turn it by 1 degree, with Shift by 15" : ""}; + and − size it; 0 puts it back.`,
+      "aria-label": `The lettering${this.further ? ` on the ${this.further}` : ""}. Arrow keys move it by 0.05 mm, with Shift by 0.5 mm${this.turns ? "; [ and ] turn it by 1 degree, with Shift by 15" : ""}; + and − size it; 0 puts it back.`,
     }, this.svg);
     this.frame = element("rect", { class: "k-hand-frame" }, this.group);
     this.grip = element("rect", { class: "k-hand-grip", "data-does": "move" }, this.group);
@@ -259,7 +266,8 @@ class Hand {
     const form = document.getElementById("wording").form;
     const query = new URLSearchParams(new FormData(form));
     query.delete("csrfmiddlewaretoken");
-    for (const [name, value] of Object.entries(this.values())) query.set(name, value);
+    for (const [name, value] of Object.entries(this.values())) query.set(this.prefix + name, value);
+    query.set("area", this.further);
     const then = { ...this.now };
     const begun = performance.now();
     try {
@@ -347,7 +355,7 @@ class Hand {
   keep() {
     let last = null;
     for (const [name, value] of Object.entries(this.values())) {
-      const input = document.getElementById(`set-${name}`);
+      const input = this.input(name);
       if (!input) continue;
       if (input.value !== value) {
         input.value = value;
@@ -359,56 +367,65 @@ class Hand {
       this.gaps.replaceChildren();
       this.lines.replaceChildren();
       if (!this.waits) return;
-      last = document.getElementById("set-height_mm");
+      last = this.input("height_mm");
     }
     this.waits = false;
     last.dispatchEvent(new Event("input", { bubbles: true }));
   }
 }
 
-let handHadCursor = false;
-let hand = null;
+// The area whose lettering had the cursor before a redraw; null where none had.
+let handHadCursor = null;
+let hands = [];
 
-function giveHand() {
-  const svg = document.querySelector("svg[data-hand]");
-  if (!svg || svg.querySelector(".k-hand")) return;
-  hand = new Hand(svg);
-  if (!handHadCursor) return;
-  handHadCursor = false;
-  const { group } = hand;
+function giveHands() {
+  hands = hands.filter((one) => one.svg.isConnected);
+  const fresh = [...document.querySelectorAll("svg[data-hand]")].filter((svg) => !svg.querySelector(".k-hand")).map((svg) => new Hand(svg));
+  hands.push(...fresh);
+  // Only what was drawn anew has lost the cursor; whoever has moved on meanwhile keeps it.
+  const again = fresh.find((one) => one.further === handHadCursor);
+  if (fresh.length) handHadCursor = null;
+  if (!again) return;
+  const { group } = again;
   group.focus({ preventScroll: true });
   // What is swapped together with it may take the cursor once more before the page comes to rest.
   setTimeout(() => {
     if (group.isConnected && (!document.activeElement || document.activeElement === document.body)) group.focus({ preventScroll: true });
   }, 60);
 }
-document.addEventListener("DOMContentLoaded", giveHand);
-document.addEventListener("htmx:afterSettle", giveHand);
+document.addEventListener("DOMContentLoaded", giveHands);
+document.addEventListener("htmx:afterSettle", giveHands);
 // A redraw, whatever asked for it, leaves the cursor where it was.
 document.addEventListener("htmx:beforeSwap", (event) => {
   // What comes while a hand holds the lettering waits until it is let go, and is asked for anew then.
-  if (hand?.held && event.detail.target?.id === "result") {
+  if (event.detail.target?.id !== "result") return;
+  const holding = hands.find((one) => one.held);
+  if (holding) {
     event.detail.shouldSwap = false;
-    hand.waits = true;
+    holding.waits = true;
     return;
   }
-  if (document.activeElement?.classList.contains("k-hand")) handHadCursor = true;
+  handHadCursor = hands.find((one) => one.group === document.activeElement)?.further ?? null;
 });
 
+// Once more goes on to the next area that is lettered.
 document.addEventListener("keydown", (event) => {
   const typing = event.target instanceof HTMLElement && event.target.matches("input, textarea, select");
   const wanted = event.altKey ? event.code === "KeyM" : event.key === "m" && !typing;
-  if (!wanted || event.ctrlKey || event.metaKey || !hand?.svg.isConnected) return;
+  if (!wanted || event.ctrlKey || event.metaKey || !hands.length) return;
   if (!event.altKey && localStorage.getItem("kizami-letters-off") === "1") return;
   event.preventDefault();
-  hand.group.focus();
+  const now = hands.findIndex((one) => one.group === document.activeElement);
+  hands[(now + 1) % hands.length].group.focus();
 });
 
 // What a finding asks for leads to the field that does it.
 document.addEventListener("click", (event) => {
   const asks = event.target instanceof Element ? event.target.closest("[data-leads]") : null;
   if (!asks) return;
-  const field = document.getElementById(asks.dataset.leads) ?? document.getElementById("wording");
+  const { leads, area } = asks.dataset;
+  const there = leads.replace(/^set-/, `set-on.${area}.`).split(/\s+/).join("-");
+  const field = document.getElementById(there) ?? document.getElementById(leads) ?? document.getElementById("wording");
   field.closest("details")?.setAttribute("open", "");
   field.focus();
   if (field instanceof HTMLInputElement) field.select();
@@ -419,8 +436,9 @@ function light(row) {
   document.querySelectorAll("[data-lit]").forEach((old) => old.removeAttribute("data-lit"));
   if (!row) return;
   row.dataset.lit = "";
-  const { finding, spot } = row.dataset;
-  document.querySelectorAll(`svg[data-unrolled] g[data-code="${CSS.escape(finding)}"]`).forEach((mark) => { mark.dataset.lit = ""; });
+  const { finding, spot, area } = row.dataset;
+  const on = area ? `svg[data-unrolled="${CSS.escape(area)}"]` : "svg[data-unrolled]";
+  document.querySelectorAll(`${on} g[data-code="${CSS.escape(finding)}"]`).forEach((mark) => { mark.dataset.lit = ""; });
   document.dispatchEvent(new CustomEvent("spot-chosen", { detail: { spot: spot ? numbers(spot) : null } }));
 }
 
@@ -432,7 +450,10 @@ document.addEventListener("click", (event) => {
     return;
   }
   const mark = event.target.closest("svg[data-unrolled] g[data-code]");
-  if (mark) document.querySelector(`[data-finding="${CSS.escape(mark.dataset.code)}"]`)?.focus();
+  if (!mark) return;
+  const rows = [...document.querySelectorAll(`[data-finding="${CSS.escape(mark.dataset.code)}"]`)];
+  const area = mark.closest("svg").dataset.unrolled;
+  (rows.find((one) => one.dataset.area === area) ?? rows[0])?.focus();
 });
 document.addEventListener("focusin", (event) => {
   if (event.target instanceof Element && event.target.matches("[data-finding]")) light(event.target);

@@ -114,7 +114,10 @@ class TurningView {
     canvas.addEventListener("webglcontextlost", () => tell("The graphics of this computer gave up. Load the page again to see it turning."));
     this.mesh = null;
     this.wanted = "";
-    this.cutAt = "";
+    // Where cuts are fetched, the areas that it may be cut across, and across which it is.
+    this.cutFrom = "";
+    this.areas = [""];
+    this.area = 0;
     this.cutting = "";
     new ResizeObserver(() => this.fit()).observe(canvas.parentElement);
     canvas.addEventListener("dblclick", (event) => this.pick(event));
@@ -170,13 +173,15 @@ class TurningView {
   }
 
   async show(asked) {
-    const { solid, colour, view, piece, grid, cut } = asked;
-    if (solid && this.wanted === solid && this.cutAt === (cut || "")) {
+    const { solid, colour, view, piece, grid, cut, cutAreas } = asked;
+    if (solid && this.wanted === solid && this.cutFrom === (cut || "")) {
       this.stay();
       return;
     }
     this.uncut();
-    this.cutAt = cut || "";
+    this.cutFrom = cut || "";
+    this.areas = cutAreas ? cutAreas.split("|") : [""];
+    if (this.area >= this.areas.length) this.area = 0;
     if (!solid) {
       if (this.mesh) this.scene.remove(this.mesh);
       this.mesh = null;
@@ -237,6 +242,22 @@ class TurningView {
     if (this.isOpen) this.open();
   }
 
+  get cutAt() {
+    const area = this.areas[this.area];
+    if (!this.cutFrom || !area) return this.cutFrom;
+    return `${this.cutFrom}${this.cutFrom.includes("?") ? "&" : "?"}area=${encodeURIComponent(area)}`;
+  }
+
+  // Cut open across one area after the other, and whole again.
+  next() {
+    if (this.isOpen && this.area + 1 < this.areas.length) {
+      this.uncut();
+      this.area += 1;
+      this.open();
+    } else if (this.isOpen) this.close();
+    else this.open();
+  }
+
   // Something else of the page came to rest: what is cut open stays so, and is written where it may be new.
   stay() {
     if (!this.isOpen) return;
@@ -283,13 +304,15 @@ class TurningView {
     this.before = [this.orbit.middle, this.camera.position.toArray()];
     this.orbit.look(at.toArray(), from.toArray(), this.size * 0.85);
     this.canvas.dataset.cut = found.lengths.map((one) => `${one.title} ${one.mm.toFixed(2)}`).join("; ");
-    this.cut.said = found.said;
-    say(found.said);
+    const after = this.areas[this.area + 1];
+    this.cut.said = after ? `${found.said} · once more: the ${after}` : found.said;
+    say(this.cut.said);
     this.draw();
   }
 
   close() {
     this.isOpen = false;
+    this.area = 0;
     this.uncut();
     say("");
     this.draw();
@@ -321,6 +344,8 @@ class TurningView {
     this.lamp.intensity = view === "band" ? 1.7 : 0.9;
     this.scene.environmentIntensity = view === "band" ? 0.6 : 0.42;
     this.lamp.position.copy(lamp.multiplyScalar(size));
+    this.isBelow = false;
+    this.scene.environmentRotation.y = 0;
     const eye = this.lamp.shadow.camera;
     eye.left = eye.bottom = -size * 0.6;
     eye.right = eye.top = size * 0.6;
@@ -420,8 +445,19 @@ class TurningView {
     this.orbit.turn(turn[0] * 0.12, -turn[1] * 0.12);
   }
 
+  // The back of a plate is looked at as it would be turned over in the hand: its light comes with it.
+  light() {
+    const isBelow = this.view !== "band" && this.camera.position.z < this.orbit.middle[2];
+    if (isBelow === this.isBelow) return;
+    this.isBelow = isBelow;
+    this.lamp.position.z = Math.abs(this.lamp.position.z) * (isBelow ? -1 : 1);
+    this.scene.environmentRotation.y = isBelow ? Math.PI : 0;
+    this.renderer.shadowMap.needsUpdate = true;
+  }
+
   draw() {
     const { renderer, camera } = this;
+    if (this.mesh) this.light();
     this.canvas.dataset.drawn = String(Number(this.canvas.dataset.drawn || 0) + 1);
     if (this.mesh) {
       const { uniforms } = this.corners;
@@ -495,8 +531,7 @@ function showWhatIsThere() {
 document.addEventListener("click", (event) => {
   const button = event.target.closest("[data-cut-open]");
   if (!button || !view) return;
-  if (view.isOpen) view.close();
-  else view.open();
+  view.next();
   button.setAttribute("aria-pressed", String(Boolean(view.isOpen)));
 });
 

@@ -45,7 +45,7 @@ def middle(desk: Page) -> tuple[float, float]:
 
 def px_per_mm(desk: Page) -> float:
     return float(
-        desk.locator("svg[data-hand]").evaluate(
+        desk.locator("svg[data-hand]").first.evaluate(
             "e => e.getBoundingClientRect().width / e.viewBox.baseVal.width"
         )
     )
@@ -197,3 +197,51 @@ def test_held_together_is_cured_in_one_step_and_taken_back_in_one(
     desk.locator(f"#cure-{held.pk}").uncheck()
     desk.get_by_role("button", name="Take what is ticked").first.click()
     expect(desk.locator("[data-state]")).to_contain_text("still to do")
+
+
+def test_lettering_of_a_further_area_is_taken_hold_of_as_well(desk: Page, live_server, open_shop) -> None:
+    orders = HEADER + "H2,1,FERRY-KEY,,Petrel,1,,Pia\n"
+    make_list(take_list(orders.encode(), name="hand.csv", user=open_shop).pk)
+    desk.goto(live_server.url + OrderLine.objects.get(order="H2").get_absolute_url())
+    expect(desk.locator(".k-hand")).to_have_count(2)
+    # The same key goes from one to the other.
+    desk.keyboard.press("Alt+m")
+    expect(desk.get_by_label("The lettering. Arrow")).to_be_focused()
+    desk.keyboard.press("Alt+m")
+    back = desk.get_by_label("The lettering on the back. Arrow")
+    expect(back).to_be_focused()
+    desk.keyboard.press("]")
+    expect(desk.locator('[name="on.back.turned_deg"]')).to_have_value("-1")
+    expect(desk.locator("[data-said]")).to_contain_text("on the back turned by 1.0° to the right")
+    # The redraw leaves the cursor with the lettering that had it.
+    expect(back).to_be_focused()
+    assert value(desk, "turned_deg") == 0.0
+    box = desk.locator('svg[data-hand-area="back"] .k-hand-grip').bounding_box()
+    assert box is not None
+    x, y = box["x"] + box["width"] / 2.0, box["y"] + box["height"] / 2.0
+    scale = px_per_mm(desk)
+    with desk.expect_response(lambda answer: "/hand/" in answer.url and "area=back" in answer.url) as drawn:
+        desk.mouse.move(x, y)
+        desk.mouse.down()
+        desk.keyboard.down("Alt")
+        desk.mouse.move(x - 1.0 * scale, y + 2.0 * scale, steps=6)
+    assert "QUAY" not in drawn.value.text() and drawn.value.json()["path"]
+    desk.mouse.up()
+    desk.keyboard.up("Alt")
+    across = desk.locator('[name="on.back.across_mm"]')
+    expect(across).not_to_have_value("")
+    assert float(across.input_value()) == pytest.approx(-2.0, abs=0.15)
+    assert value(desk, "across_mm") == 0.0
+    expect(desk.locator("[data-said]")).to_contain_text("on the back moved by")
+
+
+def test_a_gauge_of_one_area_lights_up_its_spot_on_that_area(desk: Page, live_server, open_shop) -> None:
+    orders = HEADER + "H3,1,FERRY-KEY,,Petrel,1,,Pia\n"
+    make_list(take_list(orders.encode(), name="hand.csv", user=open_shop).pk)
+    desk.goto(live_server.url + OrderLine.objects.get(order="H3").get_absolute_url())
+    desk.locator('[data-finding="gap-width"][data-area="back"]').focus()
+    lit = desk.locator("svg[data-unrolled] g[data-lit]")
+    expect(lit).to_have_count(1)
+    expect(desk.locator('svg[data-unrolled="back"] g[data-lit]')).to_have_count(1)
+    desk.locator('svg[data-unrolled="face"] g[data-code="gap-width"]').dispatch_event("click")
+    expect(desk.locator('[data-finding="gap-width"][data-area="face"]')).to_be_focused()

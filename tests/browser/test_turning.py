@@ -136,3 +136,29 @@ def test_a_lost_connection_is_said_and_what_was_there_stays(desk: Page, live_ser
     desk.get_by_label("Wording").fill("Annabella")
     expect(desk.locator("[data-no-turning]")).to_be_hidden()
     expect(canvas).not_to_have_attribute("data-triangles", before or "")
+
+
+def test_a_piece_that_is_lettered_twice_is_cut_across_one_area_after_the_other(
+    desk: Page, live_server, open_shop
+) -> None:
+    make_list(
+        take_list((HEADER + "T2,1,FERRY-KEY,,Petrel,1,,Pia\n").encode(), name="turn", user=open_shop).pk
+    )
+    desk.goto(live_server.url + OrderLine.objects.get(order="T2").get_absolute_url())
+    shown(desk)
+    canvas, said = desk.locator("canvas[data-turning]"), desk.locator("[data-cut-said]")
+    canvas.focus()
+    whole = picture(canvas)
+    desk.keyboard.press("Alt+x")
+    expect(canvas).to_have_attribute("data-cut", re.compile(r"^proud 0\.80; "))
+    expect(said).to_contain_text("Cut on the face across")
+    expect(said).to_contain_text("once more: the back")
+    face = picture(canvas)
+    desk.keyboard.press("Alt+x")
+    expect(canvas).to_have_attribute("data-cut", re.compile(r"^deep 0\.50; "))
+    expect(said).to_contain_text("Cut on the back across")
+    assert differ(picture(canvas), face) > 0.05
+    desk.keyboard.press("Alt+x")
+    expect(canvas).to_have_attribute("data-cut", "")
+    expect(said).to_be_empty()
+    assert differ(picture(canvas), whole) < 0.001

@@ -187,3 +187,29 @@ def test_a_back_that_does_not_hold_is_cured_on_the_back(owner_client, owner, sho
     owner_client.post(reverse("bench:keep", args=[line.pk]), sent)
     cured = OrderLine.objects.get(pk=line.pk)
     assert cured.stage == Stage.READY and list(cured.choices["further"]) == ["back"]
+
+
+def test_a_piece_is_cut_open_across_the_area_that_is_asked_for(
+    owner_client, lines: dict[str, OrderLine]
+) -> None:
+    address = reverse("bench:cut", args=[lines["FERRY-KEY"].pk])
+    said = {area: owner_client.get(address, {"area": area}).json() for area in ("", "face", "back", "edge")}
+    depths = {area: {one["title"]: one["mm"] for one in cut["lengths"]} for area, cut in said.items()}
+    assert depths["face"]["proud"] == pytest.approx(0.8, abs=1e-3) == depths[""]["proud"]
+    assert depths["back"]["deep"] == pytest.approx(0.5, abs=1e-3)
+    # Of an area that it has not, the wording's own is shown.
+    assert said["edge"] == said[""] and "Cut on the back across" in said["back"]["said"]
+    ring = owner_client.get(reverse("bench:cut", args=[lines["PLEDGE-RING"].pk]), {"area": "inside"}).json()
+    assert {one["title"]: round(one["mm"], 2) for one in ring["lengths"]}["deep"] == 0.4
+
+
+def test_lettering_is_drawn_where_a_hand_has_it_on_the_area_that_is_meant(
+    owner_client, lines: dict[str, OrderLine]
+) -> None:
+    line = lines["FERRY-KEY"]
+    address = reverse("bench:hand", args=[line.pk])
+    sent = {"wording": line.wording, "chosen": "1", "on.back.across_mm": "-1"}
+    face, back = (owner_client.get(address, {**sent, "area": area}).json() for area in ("", "back"))
+    plain = owner_client.get(address, {"wording": line.wording, "chosen": "1", "area": "back"}).json()
+    assert back["ink"][1] < plain["ink"][1] and face["height"] > back["height"]
+    assert owner_client.get(address, {**sent, "area": "no such"}).json() == face

@@ -33,7 +33,7 @@ from kizami.solids.rays import Rays
 from kizami.solids.soundings import wall_under_mm
 from kizami.tolerance import SAGITTA_MM
 
-__all__ = ["LaidOut", "drawn_layouts", "lay_out", "not_made"]
+__all__ = ["LaidOut", "drawn_layouts", "lay_out", "not_made", "part_on"]
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
@@ -212,6 +212,12 @@ def _cut_mm(treatment: Treatment, area: Area) -> float:
     if isinstance(treatment, Pierced):
         return area.through_mm
     return treatment.floor_below_mm if isinstance(treatment, Engraved | InRecess) else 0.0
+
+
+def part_on(inputs: Inputs, area: str) -> Inputs:
+    """What is set on a further area, as if it were the only one; the whole where nothing is on any such."""
+    inputs = inputs.as_set
+    return next((one for one in _further(inputs) if one.product.area == area), inputs)
 
 
 def drawn_layouts(inputs: Inputs) -> Iterator[Layout]:

@@ -15,9 +15,10 @@ from kizami.lettering.layout import Layout
 from kizami.lettering.level import Level
 from kizami.lettering.round_about import OneTurn, Spread
 from kizami.pieces.inputs import Inputs
-from kizami.pieces.laying_out import LaidOut, drawn_layouts
+from kizami.pieces.laying_out import LaidOut, drawn_layouts, part_on
+from workshop.drawing.unrolled import UnrolledArea, unrolled_areas
 
-__all__ = ["Hand", "drawn_by_hand", "hand_of"]
+__all__ = ["Hand", "areas_at_hand", "drawn_by_hand"]
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -32,6 +33,7 @@ class Hand:
     along, across, turned, height : as it is set now
     heights : cap heights on which it settles
     moves, turns : whether it may be moved and turned
+    further : the name of the further area that it is on; "" on the wording's own
     """
 
     ink: str
@@ -44,10 +46,25 @@ class Hand:
     heights: str
     moves: bool
     turns: bool
+    further: str = ""
 
 
-def hand_of(laid_out: LaidOut, *, heights: list[float]) -> Hand | None:
-    """For the area of the wording; None where there is nothing to take hold of."""
+def areas_at_hand(
+    laid_out: LaidOut, *, heights: list[float], width_px: float, height_px: float
+) -> list[tuple[UnrolledArea, Hand | None]]:
+    """Every lettered area, the wording's own first; without a hand where there is nothing to take hold of.
+
+    Parameters
+    ----------
+    heights : of the others of its set
+    width_px, height_px : room for all of them
+    """
+    own, *others = unrolled_areas(laid_out, width_px=width_px, height_px=height_px)
+    further = (_hand_of(one, heights=[], further=one.area.name) for one in laid_out.others)
+    return [(own, _hand_of(laid_out, heights=heights)), *zip(others, further, strict=True)]
+
+
+def _hand_of(laid_out: LaidOut, *, heights: list[float], further: str = "") -> Hand | None:
     layout, area, product = laid_out.layout, laid_out.area, laid_out.inputs.product
     if layout.is_empty:
         return None
@@ -66,6 +83,7 @@ def hand_of(laid_out: LaidOut, *, heights: list[float]) -> Hand | None:
         heights=" ".join(f"{height:g}" for height in sorted(settle)),
         moves=moves,
         turns=moves and not goes_round and Level.of(area) is None and isinstance(arrangement.turn, OneTurn),
+        further=further,
     )
 
 
@@ -79,12 +97,16 @@ def _box(bounds: tuple[float, float, float, float]) -> str:
     return " ".join(f"{value:.4f}" for value in bounds)
 
 
-def drawn_by_hand(inputs: Inputs) -> dict[str, Any]:
+def drawn_by_hand(inputs: Inputs, further: str = "") -> dict[str, Any]:
     """Lettering as its fit plan draws it where it is put, with its distance to what is nearest.
 
     Nothing is made sound or checked: that follows when it is let go.
+
+    Parameters
+    ----------
+    further : the name of the further area that is meant; the wording's own where there is none of this name
     """
-    as_set = inputs.as_set
+    as_set = part_on(inputs, further)
     layout = _first_that_fits(as_set)
     if layout is None or layout.is_empty:
         return {"path": "", "said": "Nothing is set"}

@@ -144,7 +144,9 @@ def _group_on(
         _number("along_mm", "0.00", there),
         _number("across_mm", "0.00", there),
         _number("turned_deg", "0", there),
-        _choice("most_lines", _counts(MOST_LINES), there, str(plan.most_lines)),
+        _choice(
+            "most_lines", _counts(MOST_LINES), there, str(max(plan.most_lines, 1 + further.text.count("\n")))
+        ),
         _number("leading", plan.leading, there),
         _flag("upside_down", there),
         _choice("treatment", TREATMENTS, there, further.treatment.kind),

@@ -31,16 +31,15 @@ from kizami.products.product import Carries, Product, Word
 from kizami.remedies.departing import outside_of
 from kizami.setting.setting import Setting
 from kizami.wording.order_list import LARGEST_CELL_CHARACTERS
-from workshop.bench.by_hand import drawn_by_hand, hand_of
+from workshop.bench.by_hand import areas_at_hand, drawn_by_hand
 from workshop.bench.gathered import gathered
 from workshop.bench.models import Presence
 from workshop.bench.offered import Looks, offered_remedies
 from workshop.bench.setting_form import known_typeface, setting_groups
 from workshop.bench.side_by_side import choices_of, compared, piece_named, side_of
-from workshop.bench.solids import cut_of, shown_of, shown_of_kept
+from workshop.bench.solids import cut_areas, cut_of, shown_of, shown_of_kept
 from workshop.bench.trials import trial
 from workshop.drawing.turning import colours_of, stand_of
-from workshop.drawing.unrolled import unrolled_areas
 from workshop.making.keeping import (
     LONGEST_REASON,
     MOST_TOLD,
@@ -157,6 +156,9 @@ def _result_context(on_trial: _Trial) -> dict[str, Any]:
     else:
         findings = [finding_table(f) for f in laid_out.findings]
     rows = gathered(findings)
+    areas = areas_at_hand(
+        laid_out, heights=_heights_beside(line), width_px=_VIEW_WIDTH_PX, height_px=_VIEW_HEIGHT_PX
+    )
     failing = [f for f in rows if f["level"] == "fails"]
     return {
         "line": line,
@@ -169,7 +171,7 @@ def _result_context(on_trial: _Trial) -> dict[str, Any]:
         and line.stage == Stage.HELD
         and all(f.get("severity") != Severity.CANNOT_BE_MADE.value for f in failing),
         "longest_reason": LONGEST_REASON,
-        "drawings": unrolled_areas(laid_out, width_px=_VIEW_WIDTH_PX, height_px=_VIEW_HEIGHT_PX),
+        "drawings": areas,
         "findings": rows,
         "failing": failing,
         "passing": [f for f in rows if f["level"] != "fails"],
@@ -182,12 +184,13 @@ def _result_context(on_trial: _Trial) -> dict[str, Any]:
         **stand_of(laid_out.area.surface, laid_out.inputs.product.treatment),
         "place": "bench",
         "several": bool(laid_out.others),
+        "cut_areas": "|".join(cut_areas(laid_out)),
         "has_solid": not laid_out.layout.is_empty,
         "change": _change_in_words(on_trial, laid_out) if unsaved else "",
         "query": on_trial.query if unsaved else "",
         "asked": on_trial.query,
         "outside": outside_of(on_trial.patient(), laid_out),
-        "hand": hand_of(laid_out, heights=_heights_beside(line)),
+        "has_hand": any(hand for _, hand in areas),
     }
 
 
@@ -320,7 +323,7 @@ def beside(request: HttpRequest, pk: int) -> HttpResponse:
 @require_GET
 def hand(request: HttpRequest, pk: int) -> HttpResponse:
     """Lettering where a hand has it, as it would be drawn there: quick enough to follow the hand."""
-    return JsonResponse(drawn_by_hand(_asked_for(request, pk).inputs()))
+    return JsonResponse(drawn_by_hand(_asked_for(request, pk).inputs(), request.GET.get("area", "")))
 
 
 @require_GET
@@ -492,4 +495,5 @@ def solid(request: HttpRequest, pk: int) -> HttpResponse:
 @require_GET
 def cut(request: HttpRequest, pk: int) -> JsonResponse:
     """The piece cut open across its deepest letter, with depth and wall as they are measured there."""
-    return JsonResponse(cut_of(trial(_asked_for(request, pk).inputs())))
+    made = trial(_asked_for(request, pk).inputs())
+    return JsonResponse(cut_of(made, request.GET.get("area", "")))
