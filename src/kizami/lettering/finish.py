@@ -95,6 +95,7 @@ def _weighed(
         shapes=shapes,
         outlines=outlines,
         departure_mm=departure,
+        area_change=grown,
         closed=closed,
         steps=(*layout.steps, FitStep(name="weight", said=said, height_mm=layout.height_mm)),
     )

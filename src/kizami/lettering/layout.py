@@ -119,7 +119,8 @@ class Layout:
     loops : that it hangs by, from left to right
     lowered : dots and accents that were brought to their letters, with the index of the letter
     loose_before : parts that nothing held before they were tied
-    departure_mm : how far thickening moved an outline at most
+    departure_mm : how far thickening moved an outline at most, each letter on its own origin
+    area_change : by which share it made the area of the letters larger, below 0 smaller
     closed : closed middles and gaps between letters that thickening closed
     ornaments : closed shapes among the outlines that are no letters
     tracking, width : that it came to: added between letters, cap heights, and the share of their width
@@ -143,6 +144,7 @@ class Layout:
     lowered: tuple[tuple[int, shapely.Polygon], ...] = ()
     loose_before: int = 0
     departure_mm: float = 0.0
+    area_change: float = 0.0
     closed: int = 0
     ornaments: shapely.MultiPolygon = field(default_factory=shapely.MultiPolygon)
     tracking: float = 0.0

@@ -9,7 +9,7 @@ from typing import Any
 import kizami
 from kizami.checks.finding import finding_table
 from kizami.formats.tables import csv_bytes
-from kizami.lettering.layout import FitStep
+from kizami.lettering.layout import FitStep, Layout
 from kizami.pieces.lines import Line
 from kizami.pieces.make import Made
 from kizami.pieces.run_facts import run_facts
@@ -41,12 +41,14 @@ def piece_record(line: Line, made: Made) -> dict[str, Any]:
         "stage": made.stage,
         "height_mm": layout.height_mm,
         "fit_steps": [said_of(s) for s in layout.steps],
+        "departure": _departure(layout),
         "further_areas": [
             {
                 "area": part.area.name,
                 "wording": part.layout.text,
                 "height_mm": part.layout.height_mm,
                 "fit_steps": [said_of(s) for s in part.layout.steps],
+                "departure": _departure(part.layout),
             }
             for part in made.laid_out.others
         ],
@@ -60,6 +62,14 @@ def piece_record(line: Line, made: Made) -> dict[str, Any]:
         "bounding_box_mm": [round(x, 3) for x in solid.bounds_mm] if solid else None,
         "triangles": len(solid.triangles) if solid else 0,
         "fingerprint": made.fingerprint,
+    }
+
+
+def _departure(layout: Layout) -> dict[str, float]:
+    """How far letters are from how they are drawn: the largest distance of an outline, and of the area."""
+    return {
+        "largest_mm": round(layout.departure_mm, 4),
+        "area_percent": round(100.0 * layout.area_change, 2),
     }
 
 

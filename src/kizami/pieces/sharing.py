@@ -15,6 +15,7 @@ from multiprocessing.connection import Connection, wait
 from typing import Any, TypeVar
 
 from kizami.errors import StoppedError
+from kizami.giving_back import give_back
 from kizami.pieces.lines import Line
 
 __all__ = ["in_good_order", "work_shared"]
@@ -132,6 +133,7 @@ def _serve(end: Connection, lines: Sequence[Line], work: Callable[[Line], Any]) 
             return
         try:
             end.send([(number, work(lines[number])) for number in numbers])
+            give_back()
         except Exception as error:  # noqa: BLE001 - raised again where the work was asked for
             end.send(error)
             return
