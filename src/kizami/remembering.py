@@ -2,12 +2,14 @@
 
 `functools.lru_cache` counts entries, and an entry may be a thin band or a customer's scan of a million
 facets. Here what is remembered is weighed as it comes in, and what was not asked for longest goes when the
-sum is beyond the bound. Several threads that ask for the same result at once wait for the first of them.
+sum is beyond the bound; what took long to make is passed over a few times before. Several threads that ask
+for the same result at once wait for the first of them.
 """
 
 from __future__ import annotations
 
 import sys
+import time
 from collections import Counter, OrderedDict
 from collections.abc import Callable, Hashable, Mapping
 from dataclasses import dataclass, fields, is_dataclass
@@ -24,6 +26,7 @@ __all__ = [
     "Remembered",
     "Weight",
     "bytes_remembered",
+    "hold_at_most",
     "last_remembered",
     "remembered",
     "weight_of",
@@ -37,6 +40,8 @@ _Asked = TypeVar("_Asked")
 MOST_BYTES = 64 * 1024 * 1024
 #: What a corner of an outline and a facet of a solid take, by the growth of a process over 2,000 of each.
 _A_CORNER, _A_FACET = 26, 225
+#: What takes so long to make is spared once, twice as long twice, and so on.
+_LONG_S, _MOST_SPARED = 0.25, 8
 #: From here on what several results hold in common is worth knowing: a body, say, and its areas.
 _LARGE = 16 * 1024
 
@@ -136,6 +141,8 @@ class _Memory:
         self.bytes = 0
         self._lock = Lock()
         self._kept: OrderedDict[_Call, tuple[Any, Weight]] = OrderedDict()
+        #: How often each of those that took long to make is passed over yet.
+        self._spared: dict[_Call, int] = {}
         #: How many results hold a large part.
         self._held: Counter[int] = Counter()
         self._making: dict[_Call, Lock] = {}
@@ -154,30 +161,51 @@ class _Memory:
             if entry is not None:
                 return cast(_T, entry[0])
             try:
+                began = time.perf_counter()
                 result = make()
+                took_s = time.perf_counter() - began
                 weight = weight_of((call.of, result))
                 with self._lock:
-                    self._keep(call, result, weight)
+                    self._keep(call, result, weight, took_s)
             finally:
                 # Only now: whoever asks from here on finds what is kept, or begins anew.
                 with self._lock:
                     self._making.pop(call, None)
             return result
 
-    def _keep(self, call: _Call, result: object, weight: Weight) -> None:
+    def _keep(self, call: _Call, result: object, weight: Weight, took_s: float) -> None:
         if weight.all_bytes > self.most_bytes or call in self._kept:
             return
         self._kept[call] = (result, weight)
+        if took_s >= _LONG_S:
+            self._spared[call] = min(_MOST_SPARED, int(took_s / _LONG_S))
         self.bytes += weight.own
         for part, size in weight.large.items():
             self._held[part] += 1
             if self._held[part] == 1:
                 self.bytes += size
+        self._make_room()
+
+    def hold_at_most(self, most_bytes: int) -> None:
+        """Be content with less."""
+        with self._lock:
+            self.most_bytes = most_bytes
+            self._make_room()
+
+    def _make_room(self) -> None:
         while self.bytes > self.most_bytes:
-            self._drop(next(iter(self._kept)))
+            self._drop(self._oldest())
+
+    def _oldest(self) -> _Call:
+        """What was not asked for longest, but for what is spared once more."""
+        while self._spared.get(oldest := next(iter(self._kept))):
+            self._spared[oldest] -= 1
+            self._kept.move_to_end(oldest)
+        return oldest
 
     def _drop(self, call: _Call) -> None:
         _, weight = self._kept.pop(call)
+        self._spared.pop(call, None)
         self.bytes -= weight.own
         for part, size in weight.large.items():
             self._held[part] -= 1
@@ -198,6 +226,11 @@ _MEMORY = _Memory(MOST_BYTES)
 def bytes_remembered() -> int:
     """Of all results together, at most `MOST_BYTES`."""
     return _MEMORY.bytes
+
+
+def hold_at_most(most_bytes: int) -> None:
+    """Let this process remember no more than so much, as one of several that each do a part."""
+    _MEMORY.hold_at_most(most_bytes)
 
 
 class Remembered(Generic[_P, _T]):

@@ -49,6 +49,34 @@ def test_what_was_asked_for_is_made_once_and_goes_when_there_is_no_room(memory) 
     assert made[-1] == 2
 
 
+def test_what_took_long_to_make_is_passed_over_once_more(memory, monkeypatch) -> None:
+    made: list[int] = []
+    zeros = counting(30 * KILO, made)
+    clock = iter([0.0, 0.3, *range(1, 100)])
+    monkeypatch.setattr(remembering.time, "perf_counter", lambda: next(clock) if not made[1:] else 1.0)
+    zeros(1)  # takes 0.3 s
+    zeros(2), zeros(3), zeros(4)  # no room for four: 1 is the oldest, and is spared
+    assert memory.bytes <= 100 * KILO
+    zeros(1)
+    assert made == [1, 2, 3, 4]
+    # It is spared once: two others later it is the oldest again, and goes.
+    zeros(5), zeros(6), zeros(7)
+    zeros(1)
+    assert made == [1, 2, 3, 4, 5, 6, 7, 1]
+
+
+def test_a_process_that_is_to_hold_less_lets_go_of_the_oldest(memory) -> None:
+    made: list[int] = []
+    zeros = counting(30 * KILO, made)
+    zeros(1), zeros(2), zeros(3)
+    remembering.hold_at_most(70 * KILO)
+    assert memory.bytes <= 70 * KILO
+    zeros(2), zeros(3)
+    assert made == [1, 2, 3]
+    zeros(1)
+    assert made == [1, 2, 3, 1]
+
+
 def test_what_is_larger_than_the_bound_is_made_every_time(memory) -> None:
     made: list[int] = []
     zeros = counting(200 * KILO, made)

@@ -17,12 +17,15 @@ from typing import Any, TypeVar
 from kizami.errors import StoppedError
 from kizami.giving_back import give_back
 from kizami.pieces.lines import Line
+from kizami.remembering import hold_at_most
 
 __all__ = ["in_good_order", "work_shared"]
 
 _Result = TypeVar("_Result")
 #: Lines that are handed out at once.
 _CHUNK = 8
+#: What each process remembers: the next product needs little of what the last one did.
+_HELD_BYTES = 40 * 1024 * 1024
 
 
 def in_good_order(lines: Sequence[Line]) -> list[int]:
@@ -122,6 +125,7 @@ def _serve(end: Connection, lines: Sequence[Line], work: Callable[[Line], Any]) 
     # What was there before belongs to all processes together: looking through it for garbage would give
     # each its own copy.
     gc.freeze()
+    hold_at_most(_HELD_BYTES)
     parent = multiprocessing.parent_process()
     assert parent is not None
     while True:
