@@ -166,6 +166,9 @@ def test_what_can_not_be_set_on_a_further_area_is_said_and_nothing_is_kept(
     owner_client, lines: dict[str, OrderLine]
 ) -> None:
     line = lines["FERRY-KEY"]
+    other = {"wording": line.wording, "chosen": "1", "on.edge.height_mm": "3", "further": "x"}
+    owner_client.post(reverse("bench:keep", args=[line.pk]), as_drawn(line, other))
+    assert OrderLine.objects.get(pk=line.pk).choices == {}, "an area that it has not"
     sent = {"wording": line.wording, "chosen": "1", "on.back.height_mm": "4000"}
     look = owner_client.get(reverse("bench:look", args=[line.pk]), sent).content.decode()
     assert "On the back: Height at most: 4000 must be from 0.5 to 100 mm." in look

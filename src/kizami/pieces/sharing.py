@@ -15,7 +15,6 @@ from multiprocessing.connection import Connection, wait
 from typing import Any, TypeVar
 
 from kizami.errors import StoppedError
-from kizami.giving_back import give_back
 from kizami.pieces.lines import Line
 from kizami.remembering import hold_at_most
 
@@ -25,7 +24,7 @@ _Result = TypeVar("_Result")
 #: Lines that are handed out at once.
 _CHUNK = 8
 #: What each process remembers: the next product needs little of what the last one did.
-_HELD_BYTES = 40 * 1024 * 1024
+_HELD_BYTES = 32 * 1024 * 1024
 
 
 def in_good_order(lines: Sequence[Line]) -> list[int]:
@@ -137,7 +136,6 @@ def _serve(end: Connection, lines: Sequence[Line], work: Callable[[Line], Any]) 
             return
         try:
             end.send([(number, work(lines[number])) for number in numbers])
-            give_back()
         except Exception as error:  # noqa: BLE001 - raised again where the work was asked for
             end.send(error)
             return

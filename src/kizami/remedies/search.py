@@ -219,12 +219,10 @@ def _measures(failing: Sequence[Finding]) -> list[tuple[str, str, float]]:
 
 
 def _holds_more(setting: Setting, cure: Setting, now: Setting) -> bool:
-    """Whether a setting changes all that another one does."""
-    return all(
-        getattr(setting, name) != getattr(now, name)
-        for name in Setting.names()
-        if getattr(cure, name) != getattr(now, name)
-    )
+    """Whether a setting changes all that another one does, each area by itself."""
+    kept, cured, others = (one.to_fields() for one in (now, cure, setting))
+    changed = {name for name in (*cured, *kept) if cured.get(name) != kept.get(name)}
+    return all(others.get(name) != kept.get(name) for name in changed)
 
 
 def _push(waiting: list[_Next], seen: set[Setting], one: _Next) -> None:

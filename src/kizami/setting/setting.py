@@ -5,7 +5,7 @@ Nothing is baked in: leaving a value out brings the product's own back. Limits s
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Collection, Iterator, Mapping
 from dataclasses import dataclass, fields, replace
 from typing import Any
 
@@ -159,9 +159,13 @@ class Setting:
         return fields
 
     @classmethod
-    def is_field(cls, name: str) -> bool:
-        """Whether form fields of this name are read; those of further areas have theirs before them."""
-        return name in cls.names() or name.startswith(_ON)
+    def is_field(cls, name: str, areas: Collection[str] = ()) -> bool:
+        """Whether a form field of this name is one of a setting on a product with these further areas.
+
+        >>> [Setting.is_field(n, ["back"]) for n in ("height_mm", "on.back.height_mm", "on.edge.height_mm")]
+        [True, True, False]
+        """
+        return name in cls.names() or any(area in areas for area, _, _ in _on_areas({name: ""}))
 
     def there(self, area: str) -> Setting:
         """What is set otherwise on a further area."""

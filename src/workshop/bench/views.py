@@ -124,7 +124,8 @@ def _trial_of(given: QueryDict, line: OrderLine) -> _Trial:
         shown = {key: value for key, value in choices.items() if key not in _FORM_FIELDS}
         known_typeface(given.get("typeface", ""))
         own = line.product.to_spec()
-        setting = Setting.read({key: given.get(key, "") for key in given if Setting.is_field(key)})
+        areas = [further.area for further in own.also]
+        setting = Setting.read({key: given.get(key, "") for key in given if Setting.is_field(key, areas)})
         setting.on(own)
         setting.size_of(own, None)
         read = setting.to_table()

@@ -16,7 +16,6 @@ from procrastinate import JobContext, exceptions
 from procrastinate.contrib.django import app
 from procrastinate.jobs import Status
 
-from kizami.giving_back import give_back
 from workshop.jobs.queue import defer_making
 from workshop.making.recording import MOST_ATTEMPTS, give_up_on, make_line
 from workshop.orders.models import OrderLine, OrderList
@@ -48,7 +47,6 @@ def make_list(order_list_pk: int, turn_s: float | None = None) -> int:
         if turn_s is not None and time.monotonic() - began >= turn_s:
             defer_making(order_list_pk)
             break
-    give_back()
     return made
 
 

@@ -120,6 +120,8 @@ def test_what_a_further_area_is_held_for_is_cured_there(back: dict[str, float], 
         assert again.stage == "ready" and again.fingerprint == remedy.made.fingerprint
         assert remedy.cost == departure(base, again.laid_out)
     assert any(remedy.setting.further for remedy in found.cures)
+    # One cure of an area does not stand in the way of another one of it.
+    assert len({remedy.setting for remedy in found.cures if remedy.setting.further}) > 1
     best = found.cures[0]
     assert best.setting.further and shapely.equals_exact(
         best.made.laid_out.layout.outlines, made.laid_out.layout.outlines
