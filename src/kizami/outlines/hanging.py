@@ -7,7 +7,9 @@ there and no other, whether that stroke is as strong as the ring, and whether th
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
 import numpy.typing as npt
@@ -17,7 +19,8 @@ from scipy import ndimage
 from kizami.outlines.boxed import boxed
 from kizami.outlines.crossings import crossings
 from kizami.outlines.curves import FloatArray
-from kizami.outlines.drawn_strokes import bezier, swelling
+from kizami.outlines.ring import Ring
+from kizami.outlines.swash import Swashes
 from kizami.prepared import prepared
 
 __all__ = ["END_SHARE", "Loop", "held_by", "hung"]
@@ -25,8 +28,6 @@ __all__ = ["END_SHARE", "Loop", "held_by", "hung"]
 _QUARTER = 24
 #: Two loops stand within this share of the width from either end (common practice, no source).
 END_SHARE = 0.2
-#: Share of its wall by which a ring stands into a stroke: its hole stays clear of it by the rest.
-_SUNK_SHARE = 0.7
 #: Angles at which the surroundings of a ring are looked at, and levels that are tried.
 _ANGLES, _RADII, _LEVELS = 90, 4, 40
 _COARSE = 0.015
@@ -38,12 +39,18 @@ _MOST_LEAN_DEG = 2.0
 _ASIDE = 9
 #: So little within an edge counts as within, as a share of a neck: the edge of the ring is its own.
 _EDGE_SHARE = 0.01
-#: Radii by which a stroke of its own goes further out, and how often a lifted loop is weighed again.
-_FURTHER_OUT, _WEIGHED_AGAIN = (0.0, 0.6, 1.4), 3
+#: How often a lifted loop is weighed again.
+_WEIGHED_AGAIN = 3
 #: How far a loop at the side may stand in over its letter, in its radii.
 _LET_IN = 0.25
-#: What a stroke of its own is worth against the letter's, and what each radius costs that it rises.
-_SWASH_WORTH, _RISE_COSTS = 1.35, 0.12
+#: Radius of a ring that may be read as the bowl of a letter, as a share of the height of the whole; how much
+#: further it stands off, in its radii; where the middle of a bar's end lies outside its stroke, in walls.
+_BOWL_SHARE, _NECK_SHARE, _BACK_SHARE = 0.17, 0.6, 0.1
+#: What a place is worth on a stroke of no width, as a share of the same on one as strong as the ring.
+_FINE_WORTH = 0.2
+#: How far the middle of a ring stands outside of all that its letter spans, in its radii, and what a place is
+#: worth where it does not, as a share: in the hollow of an n a ring makes another letter of it.
+_OUTSIDE_SHARE, _HOLLOW_WORTH = 0.5, 0.35
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
@@ -80,71 +87,8 @@ def held_by(one: Loop, whole: shapely.Geometry) -> float:
     return width
 
 
-@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
-class _Ring:
-    """Measures of a ring."""
-
-    hole: float
-    wall: float
-    gap: float
-    least_hold: float
-
-    @property
-    def outer(self) -> float:
-        return self.hole / 2.0 + self.wall
-
-    @property
-    def reach(self) -> float:
-        """From its middle to the outline that it stands into."""
-        return self.hole / 2.0 + self.wall * (1.0 - _SUNK_SHARE)
-
-
-@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
-class _Terminal:
-    """Where a letter ends at its side, and the direction in which its stroke goes there, outward."""
-
-    side: int
-    x: float
-    y: float
-    width: float
-    way: FloatArray
-
-    @classmethod
-    def of(cls, letter: shapely.Geometry, side: int) -> _Terminal:
-        """The outermost place of a letter.
-
-        >>> stroke = shapely.LineString([(0, 0), (10, 0)]).buffer(0.5)
-        >>> _Terminal.of(stroke, 1).way.round(3).tolist()
-        [1.0, 0.0]
-        """
-        points = shapely.get_coordinates(letter)
-        far = points[:, 0] * side
-        size = float(np.ptp(points, axis=0).max())
-        outermost = points[np.argmax(far)]
-        # A straight end has two corners: its middle is meant, but not that of two arms above each other.
-        is_end = (far >= far.max() - _END_SIZE * size) & (
-            np.hypot(*(points - outermost).T) < _NEAR_SHARE * size
-        )
-        at = points[is_end].mean(axis=0)
-        near = letter.intersection(shapely.Point(outermost).buffer(_NEAR_SHARE * size))
-        back = at - np.array([near.centroid.x, near.centroid.y])
-        around = shapely.Point(outermost).buffer(_NEAR_SHARE * size).exterior.intersection(letter)
-        if len(shapely.get_parts(shapely.line_merge(around))) > 1:
-            # The stroke only turns here: what branches off leaves it along its edge, upward.
-            back = np.array([_BRANCH * side, 1.0])
-        # Whatever the stroke does, what goes on from it goes outward.
-        way = np.array([max(abs(back[0]), 1e-9) * side, back[1]])
-        # A stroke is as wide as what of it lies about its end.
-        width = float(near.area / (_NEAR_SHARE * size))
-        return cls(side=side, x=float(at[0]), y=float(at[1]), width=width, way=way / np.hypot(*way))
-
-
-#: Of a letter's size: what is at its very end, and what is near that.
-_END_SIZE, _NEAR_SHARE = 0.01, 0.15
 #: Of a wall: openings narrower than twice that are eyelets; a ring goes no further into a middle.
 _EYELET, _INTO_MIDDLE = 0.12, 0.1
-#: How far outward a branch goes while it rises by one.
-_BRANCH = 0.45
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
@@ -186,7 +130,7 @@ def hung(
     -------
     the loops, from left to right; where no stroke can hold one, it stands on one of its own
     """
-    ring = _Ring(hole=hole, wall=wall, gap=gap, least_hold=min(stroke, wall))
+    ring = Ring(hole=hole, wall=wall, gap=gap, least_hold=min(stroke, wall))
     search = _Search(shape, ring, ends or (shape, shape), avoid)
     if place == "ends":
         return search.at_the_ends()
@@ -201,7 +145,7 @@ class _Search:
     def __init__(
         self,
         shape: shapely.MultiPolygon,
-        ring: _Ring,
+        ring: Ring,
         ends: tuple[shapely.Geometry, shapely.Geometry],
         avoid: shapely.Geometry | None,
     ) -> None:
@@ -243,57 +187,44 @@ class _Search:
         middles, sides = middles[near], sides[near]
         places = self._looked_at(middles)
         worth = np.where(sides < 0, self._worth(places, side=-1), self._worth(places, side=1))
-        swashes = {side: _Terminal.of(self.ends[side], side) for side in (-1, 1)}
-        best: tuple[float, list[tuple[int, int | None]], float] | None = None
-        for y in levels.tolist():
-            value, chosen = [], []
+        held = {side: np.zeros(_LEVELS) for side in (-1, 1)}
+        which = {side: np.full(_LEVELS, -1) for side in (-1, 1)}
+        number = np.searchsorted(levels, places.middles[:, 1])
+        for one in np.argsort(worth, kind="stable").tolist():
+            if worth[one] > 0:
+                held[int(sides[one])][number[one]], which[int(sides[one])][number[one]] = worth[one], one
+        own = {side: Swashes(self.shape, self.ends[side], side, levels, self.ring) for side in (-1, 1)}
+        most = [np.maximum(held[side], own[side].worth) for side in (-1, 1)]
+        # A chain carries no more than its weaker end does.
+        hoped = np.minimum(*most) + 0.25 * (most[0] + most[1])
+        best: tuple[float, list[Callable[[], Loop]]] | None = None
+        made: list[Callable[[], Loop]]
+        for level in np.argsort(-hoped, kind="stable").tolist():
+            if best is not None and hoped[level] <= best[0]:
+                break
+            value, made = [], []
             for side in (-1, 1):
-                here = np.flatnonzero((places.middles[:, 1] == y) & (sides == side))
-                one = int(here[np.argmax(worth[here])]) if len(here) else None
-                held = float(worth[one]) if one is not None else 0.0
-                # A stroke of its own does where none of the letter's suits; the shorter, the better.
-                rise = y - swashes[side].y
-                own = _SWASH_WORTH - rise / self.ring.outer * _RISE_COSTS if rise > 0 else 0.0
-                value.append(max(held, own))
-                chosen.append((side, one if held >= own else None))
-            if min(value) <= 0:
+                there = held[side][level]
+                swash = own[side].best(level) if own[side].worth[level] > there else None
+                if swash is not None and swash[0] > there:
+                    value.append(swash[0])
+                    made.append(partial(self._on_stroke, swash[1], swash[2]))
+                elif there > 0:
+                    value.append(there)
+                    made.append(partial(self._loop, places.middles[which[side][level]]))
+            if len(value) < len(most):
                 continue
-            # A chain carries no more than its weaker end does.
             whole = min(value) + 0.25 * sum(value)
             if best is None or whole > best[0]:
-                best = (whole, chosen, y)
+                best = (whole, made)
         if best is None:
             level = self.high_y + self.ring.gap + self.ring.outer
             return tuple(self._carried(self._free_at(side, level)) for side in (-1, 1))
-        return tuple(
-            self._loop(places.middles[one]) if one is not None else self._on_swash(swashes[side], best[2])
-            for side, one in best[1]
-        )
+        return tuple(make() for make in best[1])
 
-    def _on_swash(self, terminal: _Terminal, level: float) -> Loop:
-        """On a stroke that goes on from the end of a letter, as a hand would draw it.
-
-        It goes the further out the more it would close between itself and the letter.
-        """
-        drawn = [self._swash(terminal, level, further * self.ring.outer) for further in _FURTHER_OUT]
-        middles = _middles(self.shape)
-        clear = (one for one in drawn if _middles(shapely.union(self.shape, one.carrier)) <= middles)
-        return next(clear, drawn[0])
-
-    def _swash(self, terminal: _Terminal, level: float, further: float) -> Loop:
-        ring = self.ring
-        end = np.array([terminal.x, terminal.y])
-        # So far out that the ring stands clear beside the letter, and the stroke has room to turn up.
-        out = ring.outer + max(ring.gap, 0.35 * (level - terminal.y)) + further
-        middle = np.array([terminal.x + terminal.side * out, level])
-        foot = middle - np.array([0.0, ring.hole / 2.0 + ring.wall / 2.0])
-        reach = 0.55 * float(np.hypot(*(foot - end)))
-        start = end - terminal.way * ring.wall
-        curve = bezier(start, end + terminal.way * reach, foot - np.array([0.0, reach]), foot)
-        # As wide as the letter's own stroke where it leaves it, as the ring where it holds that.
-        widths = np.linspace(min(max(terminal.width, ring.least_hold), ring.wall), ring.wall, len(curve))
+    def _on_stroke(self, middle: FloatArray, stroke: shapely.Geometry) -> Loop:
         plain = self._loop(middle)
-        return replace(plain, carrier=swelling(curve, widths).difference(plain.opening), hold=ring.wall)
+        return replace(plain, carrier=stroke.difference(plain.opening), hold=self.ring.wall)
 
     def _free_at(self, side: int, level: float) -> FloatArray:
         """A place near an end at a level where a ring keeps clear of everything."""
@@ -353,9 +284,21 @@ class _Search:
             worth = np.where(places.is_clear & (worth > 0) & outside, worth, 0.0)
             best = int(np.argmax(worth))
             if worth[best] > 0:
-                return self._loop(places.middles[best])
+                return self._beside_letters(places.middles[best])
+        own = Swashes(self.shape, self.ends[-1], -1, levels, self.ring)
+        for level in np.argsort(-own.worth, kind="stable").tolist():
+            swash = own.best(level)
+            if swash is not None and swash[1][0] < self.low_x + _LET_IN * self.ring.outer:
+                return self._on_stroke(swash[1], swash[2])
         x = self.low_x - self.ring.outer - self.ring.gap
         return self._carried(np.array([x, float(self.mass[1])]))
+
+    def _beside_letters(self, middle: FloatArray) -> Loop:
+        """At a place beside the first letter. One as large as the bowl of a letter stands off on a neck:
+        with a stem it would read as one."""
+        if self.ring.outer < _BOWL_SHARE * self.height:
+            return self._loop(middle)
+        return self._carried(middle - np.array([_NECK_SHARE * self.ring.outer, 0.0]))
 
     def _crossings(self, levels: FloatArray, *, axis: int) -> FloatArray:
         """Where the line of middles crosses straight lines: (n, 2), one line after the other.
@@ -408,6 +351,8 @@ class _Search:
             may &= ~shapely.dwithin(self.avoid, foot, ring.wall * 0.5)
         may &= ~shapely.dwithin(self.middles, shapely.points(middles), ring.outer - _INTO_MIDDLE * ring.wall)
         if side:
+            spanned = prepared(shapely.convex_hull(self.ends[side]))
+            hollow = shapely.dwithin(spanned, shapely.points(middles), _OUTSIDE_SHARE * ring.outer)
             may &= shapely.dwithin(self.ends[side], foot, ring.wall * 0.5)
             may &= self._beyond(middles, side) > -ring.outer
         worth = 1.0 + 0.6 * np.minimum(places.hold / ring.wall, 1.6)
@@ -416,8 +361,11 @@ class _Search:
             out = self._beyond(middles, side) / ring.outer
             worth += 0.7 * -side * np.cos(places.towards) + 0.5 * np.clip(out, -1.0, 1.0)
             worth += 0.3 * -np.sin(places.towards)
+            worth = np.where(hollow, _HOLLOW_WORTH * worth, worth)
         else:
             worth += 0.7 * -np.sin(places.towards)
+        # A stroke much finer than the ring would have to be filled up beside it.
+        worth = worth * (_FINE_WORTH + (1.0 - _FINE_WORTH) * np.minimum(places.hold / ring.wall, 1.0))
         return np.where(may, np.maximum(worth, 1e-3), 0.0)
 
     def _beyond(self, middles: FloatArray, side: int) -> FloatArray:
@@ -458,21 +406,18 @@ class _Search:
         """On a bar to what lies nearest, of letters rather than accents."""
         ring, point = self.ring, shapely.Point(middle)
         letters = self.shape if self.avoid is None else self.shape.difference(self.avoid)
+        # Where there is nothing but what holds no loop, that has to.
+        letters = self.shape if letters.is_empty else letters
         foot = np.asarray(shapely.shortest_line(point, letters).coords)[-1]
         way = foot - middle
         length = float(np.hypot(*way))
         unit = way / length if length else np.array([0.0, -1.0])
-        bar = shapely.LineString([middle, foot + unit * ring.wall]).buffer(
-            ring.wall / 2.0, quad_segs=_QUARTER
-        )
+        # Its round end stays within the stroke that it meets.
+        end = foot - unit * (_BACK_SHARE * ring.wall)
+        bar = shapely.LineString([middle, end]).buffer(ring.wall / 2.0, quad_segs=_QUARTER)
         plain = self._loop(middle)
         carrier = bar.difference(plain.opening)
         return replace(plain, carrier=carrier, hold=ring.wall)
-
-
-def _middles(shape: shapely.Geometry) -> int:
-    """Closed middles."""
-    return sum(len(body.interiors) for body in shapely.get_parts(shape))
 
 
 def _runs(inside: npt.NDArray[np.bool_]) -> npt.NDArray[np.int64]:

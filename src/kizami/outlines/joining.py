@@ -11,8 +11,9 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from kizami.outlines.curves import bodies_of
-from kizami.outlines.drawn_strokes import link
+from kizami.outlines.curves import FloatArray, bodies_of
+from kizami.outlines.drawn_strokes import bezier, link, swelling
+from kizami.outlines.stroke_ends import StrokeEnd, stroke_ends
 
 __all__ = ["Tied", "base_bar", "hold_middles", "loose_parts", "own_stroke", "rim", "tie"]
 
@@ -24,6 +25,13 @@ _UNDER_WIDTHS = 3.0
 #: A stroke across stands so high above the feet of what it joins, in its own widths.
 _FOOT_WIDTHS = 0.6
 _QUARTER = 16
+#: Drawn on to the next word is a stroke that goes onward, as a cosine, and by no more than so many times the
+#: shortest way; it goes so far into what it meets, in its widths.
+_ONWARD, _RUN_ON_SHARE, _INTO_SHARE = 0.15, 1.8, 0.4
+#: It ends within these shares of the height from the side and from below: a word is left by its last letter.
+_LAST_SHARE, _LOW_SHARE = 0.3, 0.66
+#: It begins at most so much wider than it ends, and its own middle is so many points before its end.
+_WIDEST_START, _MIDDLE_OF_CURVE = 1.35, 13
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
@@ -68,9 +76,13 @@ def tie(shape: shapely.MultiPolygon, *, width: float, avoid: shapely.Geometry | 
     ties: list[shapely.Polygon] = []
     spots: list[tuple[float, float]] = []
     for one, other in _shortest_tree(parts):
-        line = _natural_line(parts[one], parts[other], width)
-        ties.append(link(line, width))
-        middle = line.interpolate(0.5, normalized=True)
+        run_on = _run_on(parts[one], parts[other], width)
+        if run_on is not None:
+            stroke, middle = run_on
+        else:
+            line = _natural_line(parts[one], parts[other], width)
+            stroke, middle = link(line, width), line.interpolate(0.5, normalized=True)
+        ties.append(stroke)
         spots.append((middle.x, middle.y))
     united = bodies_of(shape, *ties) if ties else shape
     return Tied(
@@ -80,6 +92,44 @@ def tie(shape: shapely.MultiPolygon, *, width: float, avoid: shapely.Geometry | 
         loose_after=max(0, len(united.geoms) - 1),
         spots=tuple(spots),
     )
+
+
+def _run_on(
+    one: shapely.Polygon, other: shapely.Polygon, width: float
+) -> tuple[shapely.Geometry, shapely.Point] | None:
+    """The last stroke of one word drawn on to the next, and its middle; None where none ends that way."""
+    left, right = (one, other) if one.centroid.x < other.centroid.x else (other, one)
+    shortest = shapely.distance(left, right)
+    _, low_y, high_x, high_y = left.bounds
+    near = left.intersection(shapely.box(high_x - (high_y - low_y), low_y, high_x, high_y))
+    best: tuple[float, FloatArray, float] | None = None
+    for end in stroke_ends(near, across=(high_x - _LAST_SHARE * (high_y - low_y), np.inf)):
+        if end.tip[1] > low_y + _LOW_SHARE * (high_y - low_y):
+            continue
+        # Where a stroke would be if it went on as it goes is where it is headed.
+        headed = end.tip + 0.5 * shortest * end.way
+        foot = shapely.get_coordinates(shapely.shortest_line(right, shapely.Point(headed)))[0]
+        chord = foot - end.tip
+        length = float(np.hypot(*chord))
+        is_onward = end.way[0] > _ONWARD and chord @ end.way > -_ONWARD * length
+        if not is_onward or length > _RUN_ON_SHARE * shortest:
+            continue
+        if best is None or length < best[0]:
+            line = np.concatenate((end.line[:-1], _onward(end, foot, width)))
+            best = length, line, float(np.clip(end.widths[0], width, _WIDEST_START * width))
+    if best is None:
+        return None
+    length, line, first = best
+    stroke = swelling(line, np.linspace(first, width, len(line)))
+    return stroke, shapely.Point(line[-_MIDDLE_OF_CURVE])
+
+
+def _onward(end: StrokeEnd, foot: FloatArray, width: float) -> FloatArray:
+    """From the end of a stroke to a foot, leaving as the stroke goes and arriving level, as a pen does."""
+    handle = 0.4 * float(np.hypot(*(foot - end.tip)))
+    level = np.array([1.0, 0.0])
+    foot = foot + level * width * _INTO_SHARE
+    return bezier(end.tip, end.tip + handle * end.way, foot - handle * level, foot)
 
 
 def _bare(part: shapely.Polygon, avoid: shapely.Geometry | None) -> shapely.Polygon:

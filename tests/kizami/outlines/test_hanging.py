@@ -85,6 +85,27 @@ def test_a_loop_stands_against_no_other_part_and_closes_no_opening(text: str, co
         assert len(shapely.get_parts(near.buffer(GAP / 2))) == 1
 
 
+@pytest.mark.parametrize("text", ["Lynn", "Quentin", "Finn", "Ulla", "Thorsten"])
+@pytest.mark.parametrize("code", ["dancing-script-bold", "pacifico", "sacramento", "great-vibes"])
+def test_no_loop_stands_in_the_hollow_of_the_last_letter(text: str, code: str) -> None:
+    """Between the stem of an n and the stroke that leaves it, a ring makes an e of it."""
+    _, ends = name(text, code)
+    _, (_, right), _ = found(text, code, "ends")
+    assert not shapely.convex_hull(ends[1]).contains(shapely.Point(right.x, right.y))
+
+
+def test_a_loop_as_large_as_a_bowl_stands_off_from_a_stem() -> None:
+    """Against a stem it would read as one letter with it, as d or b."""
+    stem = bodies_of(shapely.box(0, 0, 1, 8), shapely.box(0, 0, 12, 1))
+    large, small = (
+        hung(stem, place="left", hole=hole, wall=WALL, gap=GAP, stroke=STROKE)[0] for hole in (3.0, 0.6)
+    )
+    assert large.carrier is not None and small.carrier is None
+    assert -large.x - (1.5 + WALL) > 0.5 * WALL
+    # The neck ends within the stem.
+    assert large.carrier.bounds[2] < 1.0
+
+
 @pytest.mark.parametrize(("text", "code"), EACH)
 def test_one_loop_hangs_level(text: str, code: str) -> None:
     """Within 3 degrees, from the loop's middle to the centre of mass of all."""
@@ -133,3 +154,10 @@ def test_accents_and_bridges_hold_no_loop() -> None:
     assert free.y > 12
     (kept,) = hung(shape, place="balanced", hole=HOLE, wall=WALL, gap=GAP, stroke=STROKE, avoid=accent)
     assert kept.carrier is not None or kept.y < free.y
+
+
+@pytest.mark.parametrize("place", ["ends", "balanced", "left"])
+def test_what_is_nothing_but_marks_hangs_by_them(place: str) -> None:
+    dots = bodies_of(shapely.box(0, 0, 1, 1), shapely.box(3, 0, 4, 1), shapely.box(0, 0, 4, 0.3))
+    loops = hung(dots, place=place, hole=HOLE, wall=WALL, gap=GAP, stroke=STROKE, avoid=dots)
+    assert loops and all(one.carrier is not None for one in loops)
