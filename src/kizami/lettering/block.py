@@ -20,7 +20,7 @@ from kizami.lettering.optical import set_evenly
 from kizami.lettering.typeface import PLAIN, Style, Typeface, glyph_lines, join_shapes, missing_characters
 from kizami.outlines.centre_lines import CentreLines
 from kizami.outlines.curves import bodies_of
-from kizami.outlines.touching import moved, neck, travel_until_held
+from kizami.outlines.touching import moved, neck, travel_until_held, travel_until_touching
 from kizami.remembering import remembered
 
 __all__ = [
@@ -263,6 +263,8 @@ _MOST_GAP = 0.32
 #: Letters that meet along more than this, in cap heights, would melt into one: parallel stems are joined by a
 #: stroke instead.
 _MELTS = 0.28
+#: Such letters stay so many gaps apart, and at least so many cap heights.
+_NEAR_GAPS, _NEAR = 1.5, 0.13
 #: A neck of the typeface's own is left as it is when it is this share of what is wanted for a new one.
 _OWN_NECK_SHARE = 0.5
 
@@ -276,7 +278,9 @@ def _joining_move(
     way = np.array([-1.0, 0.0])
     went, width = travel_until_held(right, left, way, wanted=wanted, most=_MOST_GAP, most_depth=depth)
     if width <= own or width > _MELTS or _leaves_slit(left, moved(right, way * went), gap):
-        return 0.0
+        # They stay apart, but hardly further than their neighbours are: those stand close by now.
+        touch = None if own else travel_until_touching(right, left, way, most=_MOST_GAP)
+        return 0.0 if touch is None else min(0.0, max(_NEAR_GAPS * gap, _NEAR) - touch)
     return -went
 
 

@@ -20,10 +20,13 @@ from kizami.outlines.narrow import ShapeFacts, measure_shape
 from kizami.outlines.touching import moved, neck, travel_until_held
 from kizami.remembering import remembered
 
-__all__ = ["Gathered", "gathered", "gathered_at", "is_dotted", "width_of"]
+__all__ = ["Gathered", "gathered", "gathered_at", "is_dotted", "stands_apart", "travel_of", "width_of"]
 
 #: A mark may travel so far, in cap heights, and so far in its own heights or widths, whichever is less.
 _MOST_TRAVEL, _MOST_OWN_SIZES = 0.36, 4.0
+#: Points of writing that sets them far above and below its letters go so far: on a long stalk a point would
+#: read as a stroke.
+_FAR_TRAVEL = 1.2
 #: A neck that is more than this share of the mark's own width shows no mark any more.
 _MOST_NECK_SHARE = 0.72
 #: A neck as wide as this share of the mark leaves it a mark.
@@ -79,6 +82,29 @@ def is_dotted(letter: str) -> bool:
 _OF_STROKES = ("LATIN", "GREEK", "CYRILLIC")
 
 
+def stands_apart(letter: str) -> bool:
+    """Whether strokes of a letter stand apart by nature: brought to the rest they would make another letter,
+    as het of the Hebrew he.
+
+    >>> [stands_apart(letter) for letter in "הΞыӹKi"]
+    [True, True, True, True, False, False]
+    """
+    return unicodedata.normalize("NFD", letter)[:1] in _OF_STROKES_APART
+
+
+#: He and qof, yery, xi (Unicode's charts; from memory).
+_OF_STROKES_APART = frozenset("הקЫыΞ")
+
+
+def travel_of(letter: str) -> float:
+    """How far the marks of a letter may go to it, in cap heights."""
+    return _FAR_TRAVEL if unicodedata.name(letter, "").startswith(_POINTED) else _MOST_TRAVEL
+
+
+#: Scripts whose vowels are points above and below.
+_POINTED = ("ARABIC", "HEBREW", "SYRIAC", "THAANA")
+
+
 def gathered_at(
     shapes: Sequence[shapely.MultiPolygon],
     origin: FloatArray,
@@ -87,26 +113,34 @@ def gathered_at(
     wanted: float,
     least: float = 0.0,
     gap: float = 0.0,
+    travel: float = _MOST_TRAVEL,
     beside: shapely.Geometry | None = None,
 ) -> Gathered | None:
     """`gathered` of a letter that stands somewhere; letters come again and again and are gathered once."""
     # To a nanometre, so that a letter is the same wherever it stands.
     about = tuple(shapely.transform(shape, lambda xy: (xy - origin).round(6)) for shape in shapes)
-    found = _gathered_once(about, cap_height, wanted, least, gap)
+    found = _gathered_once(about, cap_height, (wanted, least), gap, travel)
     if found is None:
         return None
     there = found.at(origin)
     if beside is None or not any(shapely.dwithin(mark, beside, gap) for mark in there.marks):
         return there
     # In its usual place a mark would run into a neighbour, and be read as a part of it.
-    return gathered(shapes, cap_height=cap_height, wanted=wanted, least=least, gap=gap, beside=beside)
+    return gathered(
+        shapes, cap_height=cap_height, wanted=wanted, least=least, gap=gap, travel=travel, beside=beside
+    )
 
 
 @remembered
 def _gathered_once(
-    shapes: tuple[shapely.MultiPolygon, ...], cap_height: float, wanted: float, least: float, gap: float
+    shapes: tuple[shapely.MultiPolygon, ...],
+    cap_height: float,
+    necks: tuple[float, float],
+    gap: float,
+    travel: float,
 ) -> Gathered | None:
-    return gathered(shapes, cap_height=cap_height, wanted=wanted, least=least, gap=gap)
+    wanted, least = necks
+    return gathered(shapes, cap_height=cap_height, wanted=wanted, least=least, gap=gap, travel=travel)
 
 
 def gathered(
@@ -116,6 +150,7 @@ def gathered(
     wanted: float,
     least: float = 0.0,
     gap: float = 0.0,
+    travel: float = _MOST_TRAVEL,
     beside: shapely.Geometry | None = None,
 ) -> Gathered | None:
     """Bring the loose bodies of one letter to its largest body; None where nothing was moved.
@@ -127,6 +162,7 @@ def gathered(
     wanted : width of the neck by which it is held
     least : that it has at least, where the mark is so slim that a wider one would hide it
     gap : that marks keep from each other and from what stands beside
+    travel : how far they may go, in cap heights
     beside : other letters near by
 
     >>> stem, dot = shapely.box(0, 0, 1, 7), shapely.Point(0.5, 9).buffer(0.9)
@@ -150,7 +186,7 @@ def gathered(
             loose.append(number)
     now = {number: body for number, (_, body) in enumerate(owners)}
     marks, joints = [], []
-    way_of = _Way(cap_height=cap_height, wanted=wanted, least=least, gap=gap)
+    way_of = _Way(cap_height=cap_height, wanted=wanted, least=least, gap=gap, travel=travel)
     # From the letter outward: what stands on a mark is brought to the mark.
     loose.sort(key=lambda n: (round(float(shapely.distance(base, owners[n][1])), 3), n))
     for group in _beside_each_other(loose, [body for _, body in owners]):
@@ -198,6 +234,7 @@ class _Way:
     wanted: float
     least: float
     gap: float
+    travel: float
 
     def brought(
         self, bodies: Sequence[shapely.Polygon], base: shapely.Geometry, beside: shapely.Geometry | None
@@ -259,7 +296,7 @@ class _Way:
             # It stands beside its letter, as the caron of ď does.
             ways = [np.array([np.sign(straight[0]), 0.0]), straight]
         size, width = max(own[2] - own[0], own[3] - own[1]), width_of(body)
-        most = min(_MOST_TRAVEL * self.cap_height, _MOST_OWN_SIZES * size)
+        most = min(self.travel * self.cap_height, _MOST_OWN_SIZES * size)
         middles = _middles(base)
         best: tuple[float, shapely.Polygon] | None = None
         for way, preference in zip(ways, _PREFERENCE, strict=False):

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import itertools
 import unicodedata
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
 import shapely
 
 from kizami.artwork.artwork import Artwork
-from kizami.lettering.gathering import gathered_at, is_dotted, width_of
+from kizami.lettering.gathering import gathered_at, is_dotted, stands_apart, travel_of, width_of
 from kizami.lettering.layout import Added, FitStep, Layout, PlacedMark
 from kizami.lettering.typeface import join_shapes
 from kizami.outlines.curves import bodies_of
@@ -43,6 +43,7 @@ class _Work:
     held_marks : where marks were brought to their letters
     holds_no_loop : marks and strokes, which are too slim
     kept_open : closed middles of letters, which nothing that is added may fill
+    bars : under all letters
     loops : that it hangs by
     """
 
@@ -54,12 +55,19 @@ class _Work:
     held_marks: list[shapely.Geometry] = field(default_factory=list)
     holds_no_loop: list[shapely.Geometry] = field(default_factory=list)
     kept_open: shapely.Geometry = field(default_factory=shapely.MultiPolygon)
+    bars: list[shapely.Geometry] = field(default_factory=list)
     loops: tuple[Loop, ...] = ()
 
     def add(self, kind: str, *shapes: shapely.Geometry) -> None:
         """Join shapes to everything, each told as one thing that was added."""
-        self.outlines = bodies_of(self.outlines, *shapes)
-        self.added.extend(Added(kind=kind, outline=bodies_of(shape)) for shape in shapes)
+        self.add_all((kind, shape) for shape in shapes)
+
+    def add_all(self, several: Iterable[tuple[str, shapely.Geometry]]) -> None:
+        """The same with shapes of several kinds at once."""
+        several = list(several)
+        if several:
+            self.outlines = bodies_of(self.outlines, *(shape for _, shape in several))
+            self.added.extend(Added(kind=kind, outline=bodies_of(shape)) for kind, shape in several)
 
 
 def in_one_piece(layout: Layout, soundness: Soundness, *, gap_mm: float, stroke_mm: float) -> Layout:
@@ -72,7 +80,7 @@ def in_one_piece(layout: Layout, soundness: Soundness, *, gap_mm: float, stroke_
     stroke_mm : thinnest stroke that it holds
     """
     loose_before = max(0, len(layout.outlines.geoms) - 1)
-    gathers = soundness.one_piece == "bridges"
+    gathers = soundness.one_piece != "no"
     bridge_mm = _tie_mm(layout, soundness, stroke_mm)
     said: list[str] = []
     joints: list[shapely.Geometry] = []
@@ -124,7 +132,7 @@ def _tie_mm(layout: Layout, soundness: Soundness, stroke_mm: float) -> float:
     """Width of what is added to join: as wide as the lettering's own thin strokes, as the face would draw it,
     but never wider than the product says nor finer than the process holds."""
     own = [facts.stroke.width for facts in layout.narrow if facts.stroke is not None]
-    if soundness.one_piece != "bridges" or not own:
+    if soundness.one_piece == "no" or not own:
         return soundness.bridge_mm
     return min(soundness.bridge_mm, max(float(np.median(own)), _SAFE_SHARE * stroke_mm))
 
@@ -144,6 +152,9 @@ def _marks_gathered(
         of_letter = [n for n in numbers if not shapes[n].is_empty]
         if not of_letter or not _has_marks(layout.text, cluster, placed[of_letter[0]]):
             continue
+        if stands_apart(layout.text[cluster]):
+            # Its strokes are carried where they stand.
+            continue
         first = placed[of_letter[0]]
         found = gathered_at(
             [shapes[n] for n in of_letter],
@@ -152,6 +163,7 @@ def _marks_gathered(
             wanted=wanted_mm,
             least=stroke_mm,
             gap=gap_mm,
+            travel=travel_of(layout.text[cluster]),
             beside=_beside(shapes, of_letter),
         )
         if found is None:
@@ -183,15 +195,19 @@ def _carry_marks(work: _Work, layout: Layout, stroke_mm: float) -> None:
             bodies_of(*(layout.shapes[n] for n in of_letter)).geoms, key=lambda body: -float(body.area)
         )
         work.holds_no_loop.extend(loose)
+        share = _APART_SHARE if stands_apart(layout.text[cluster]) else _STALK_SHARE
         for mark in loose:
-            stroke = own_stroke(mark, base, width=max(stroke_mm, _STALK_SHARE * width_of(mark)))
+            if any(mark.intersects(bar) and base.intersects(bar) for bar in work.bars):
+                continue
+            stroke = own_stroke(mark, base, width=max(stroke_mm, share * width_of(mark)))
             work.add("stalk", stroke)
             work.held_marks.append(stroke)
             work.holds_no_loop.append(stroke)
 
 
-#: Width of the stroke that carries a mark, as a share of the mark's.
-_STALK_SHARE = 0.45
+#: Width of the stroke that carries a mark, as a share of the mark's, and of one that holds a letter's stroke
+#: of its own: so slim that the two are still seen apart.
+_STALK_SHARE, _APART_SHARE = 0.45, 0.25
 
 
 def _beside(shapes: Sequence[shapely.MultiPolygon], own: Sequence[int]) -> shapely.Geometry | None:
@@ -233,6 +249,7 @@ def _bars(work: _Work, layout: Layout, soundness: Soundness) -> None:
         below = 0.12 * layout.height_mm if soundness.one_piece == "underline" else 0.0
         bar = base_bar(work.outlines, baseline=baseline, width=soundness.bridge_mm, below=below)
         work.add(soundness.one_piece, bar)
+        work.bars.append(bar)
         work.said.append(f"{soundness.one_piece} {soundness.bridge_mm:.2f} mm high")
     if soundness.rim_mm:
         work.add("rim", rim(work.outlines, width=soundness.rim_mm, reach=layout.height_mm * 0.35))
@@ -304,17 +321,20 @@ def _loops(work: _Work, layout: Layout, soundness: Soundness, gap_mm: float, str
         place=soundness.loop,
         hole=soundness.loop_hole_mm,
         wall=soundness.loop_wall_mm,
-        gap=gap_mm,
+        gap=_LOOP_GAP_SHARE * gap_mm,
         stroke=stroke_mm,
         ends=_first_and_last(layout, slim),
         avoid=slim,
     )
     before = work.outlines
+    fresh: list[tuple[str, shapely.Geometry]] = []
     for one in found:
         if one.carrier is not None:
-            work.add("carrier", *_without([one.carrier], work.kept_open))
-        work.add("loop", one.ring)
+            fresh.extend(("carrier", part) for part in _without([one.carrier], work.kept_open))
+        fresh.append(("loop", one.ring))
+    work.add_all(fresh)
     openings = shapely.union_all([one.opening for one in found])
+    corners: list[shapely.Geometry] = []
     for one in found:
         meetings = [shapely.intersection(one.ring, before)]
         if one.carrier is not None:
@@ -323,13 +343,15 @@ def _loops(work: _Work, layout: Layout, soundness: Soundness, gap_mm: float, str
         # Where the stroke is finer than the ring, the corners beside it make up for it.
         lacking = max(soundness.loop_wall_mm - one.hold, 0.0)
         radius = _LOOP_BLEND_SHARE * soundness.loop_wall_mm + lacking / 2.0
-        fresh = [
-            part
-            for notch in blends(work.outlines, meetings, radius=radius)
-            for part in bodies_of(notch.difference(openings).difference(work.kept_open)).geoms
-        ]
-        if fresh:
-            work.add("join", *fresh)
+        notches = blends(work.outlines, meetings, radius=radius)
+        # What is larger is no corner beside the ring but a hollow of the letter: it stays, if the rest holds.
+        if any(notch.area > _CORNER_SHARE * radius**2 for notch in notches):
+            smaller = blends(work.outlines, meetings, radius=radius / 2.0)
+            if held_by(one, shapely.union_all([work.outlines, *smaller])) >= soundness.loop_wall_mm:
+                notches = smaller
+        kept = (bodies_of(notch.difference(openings).difference(work.kept_open)) for notch in notches)
+        corners.extend(part for several in kept for part in several.geoms)
+    work.add("join", *corners)
     work.outlines = bodies_of(work.outlines.difference(openings))
     work.opened.extend(one.opening for one in found)
     work.loops = tuple(replace(one, hold=held_by(one, work.outlines)) for one in found)
@@ -370,8 +392,11 @@ def _first_and_last(
     return (first, last) if bare[0].is_empty or bare[1].is_empty else bare
 
 
-#: Radius of the rounded corners beside a loop, as a share of its wall.
-_LOOP_BLEND_SHARE = 0.6
+#: A loop keeps so many gaps from what does not hold it: corners beside it are rounded out afterwards.
+_LOOP_GAP_SHARE = 1.25
+#: Radius of the rounded corners beside a loop, as a share of its wall, and their area at most, as a share of
+#: that radius squared.
+_LOOP_BLEND_SHARE, _CORNER_SHARE = 0.6, 1.0
 
 
 def _specks(layout: Layout, outlines: shapely.MultiPolygon, gap_mm: float) -> list[shapely.Polygon]:

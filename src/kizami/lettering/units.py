@@ -42,15 +42,25 @@ def units_of(text: str, hand_joins: bool = False) -> tuple[int, ...]:
     >>> units_of("e\\u0301a"), units_of("")
     ((0, 0, 2), ())
     """
-    starts: list[int] = []
-    for cluster in grapheme_clusters(text):
-        starts.extend([len(starts)] * len(cluster))
+    starts = [*range(len(text))] if _is_plain(text) else _clusters(text)
     for place in range(1, len(text)):
         if starts[place] == place and _runs_on(text[place - 1], text[place], hand_joins):
             starts[place] = starts[place - 1]
         elif starts[place] != place:
             starts[place] = starts[starts[place]]
     return tuple(starts)
+
+
+def _is_plain(text: str) -> bool:
+    """Whether every character is a cluster of its own (UAX 29: of ASCII only CR and LF belong together)."""
+    return text.isascii() and "\r" not in text
+
+
+def _clusters(text: str) -> list[int]:
+    starts: list[int] = []
+    for cluster in grapheme_clusters(text):
+        starts.extend([len(starts)] * len(cluster))
+    return starts
 
 
 def _runs_on(before: str, after: str, hand_joins: bool) -> bool:

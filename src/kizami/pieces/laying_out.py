@@ -176,7 +176,8 @@ def _laid_on(
         )
         how = inputs.product.soundness.gaps
         if how != "as drawn":
-            made = with_gaps(made, how, _kept_open_mm(inputs.product))
+            stroke_mm = inputs.product.process.limits.of("stroke-width", sunk=made.treatment.sinks)
+            made = with_gaps(made, how, _kept_open_mm(inputs.product), stroke_mm=stroke_mm)
         case = _flat_case(inputs, made, blank, behind_mm)
         laid = LaidOut(inputs=inputs, blank=blank, made=made, case=case, findings=run_flat(case))
         if not laid.failing:

@@ -9,6 +9,8 @@ import pytest
 import shapely
 
 from kizami.checks.finding import Level
+from kizami.lettering.shipped import shipped_typeface
+from kizami.outlines.stroke_ends import stroke_ends
 from kizami.outlines.touching import neck
 from kizami.pieces.laying_out import LaidOut, lay_out
 from kizami.products.product_file import product_from_table
@@ -116,3 +118,96 @@ def test_letters_are_joined_at_themselves_and_not_at_a_dot() -> None:
 def test_the_leg_of_a_letter_is_no_accent() -> None:
     laid = laid_out("Kübra", "great-vibes")
     assert {laid.layout.letter(cluster) for cluster, _ in laid.layout.lowered} == {"ü"}
+
+
+@pytest.mark.parametrize("tie", ["bridges", "base bar", "underline"])
+@pytest.mark.parametrize("code", ["comfortaa-bold", "noto-sans-bold"])
+def test_a_dot_is_brought_to_its_own_letter_on_every_tie(tie: str, code: str) -> None:
+    """Beside a W a dot was once tied to the arm of that."""
+    laid = laid_out("Wilma", code, one_piece=tie)
+    assert len(laid.layout.outlines.geoms) == 1
+    found = {f.code: f.level for f in laid.findings}
+    assert found["read-back"] is not Level.FAILS and found["loose-parts"] is Level.PASSES
+    # Where a dot would vanish in a stem as wide as itself, a slim stroke carries it instead.
+    stem = laid.layout.shapes[1]
+    held = [mark for _, mark in laid.layout.lowered] or [
+        added.outline for added in laid.layout.added if added.kind == "stalk"
+    ]
+    assert held and all(one.distance(stem) == 0 for one in held)
+    assert not any(one.intersects(laid.layout.shapes[0]) for one in held)
+
+
+@pytest.mark.parametrize("code", ["comfortaa-bold", "noto-sans-bold"])
+def test_parallel_stems_stand_hardly_further_apart_than_letters_that_meet(code: str) -> None:
+    """Letters are drawn into each other; two stems, which would melt, come near without meeting."""
+    layout = laid_out("Annabel", code).layout
+    shapes = [s for s in layout.shapes if not s.is_empty]
+    apart = [shapely.distance(a, b) / layout.height_mm for a, b in itertools.pairwise(shapes)]
+    stems = apart[1]
+    assert 0 < stems <= 0.16
+    assert min(apart[0], *apart[2:]) == 0.0
+
+
+@pytest.mark.parametrize("code", ["sacramento", "dancing-script-bold", "great-vibes"])
+def test_words_are_joined_by_the_stroke_that_leaves_the_first(code: str) -> None:
+    """What joins them begins as the last letter ends: in its direction, within its own stroke."""
+    layout = laid_out("Ida Bo", code).layout
+    shapes = [s for s in layout.shapes if not s.is_empty]
+    first, second = shapely.union_all(shapes[:3]), shapely.union_all(shapes[3:])
+    both = (a.outline for a in layout.added if a.kind == "bridge" and a.outline.intersects(first))
+    (stroke,) = (outline for outline in both if outline.intersects(second))
+    within = stroke.intersection(first)
+    assert within.bounds[2] - within.bounds[0] > 0.04 * layout.height_mm
+    # It runs on from where that stroke ends.
+    end = max(stroke_ends(shapes[2]), key=lambda one: one.tip[0])
+    assert stroke.distance(shapely.Point(end.tip)) < 0.01 * layout.height_mm
+
+
+def test_no_word_is_left_by_the_bar_of_an_earlier_letter() -> None:
+    """The bar of a J reaches over the o behind it, and on to the V it would read as another stroke."""
+    for code in ("dancing-script-bold", "sacramento"):
+        found = {f.code: f.level for f in laid_out("Jo Vik", code).findings}
+        assert found["read-back"] is not Level.FAILS
+
+
+@pytest.mark.parametrize("tie", ["bridges", "base bar"])
+@pytest.mark.parametrize(
+    ("words", "code", "place"),
+    [
+        pytest.param("\u05e9\u05e8\u05d4", "noto-sans-hebrew-bold", 2, id="he, which closed is het"),
+        pytest.param("\u05d9\u05e6\u05d7\u05e7", "noto-sans-hebrew-bold", 3, id="qof"),
+        pytest.param("\u042b\u0433\u0434\u0430\u043d", "noto-sans-bold", 0, id="yery"),
+        pytest.param("\u039e\u03ad\u03bd\u03b9\u03b1", "noto-sans-bold", 0, id="xi"),
+    ],
+)
+def test_strokes_that_stand_apart_by_nature_stay_where_they_are(
+    words: str, code: str, place: int, tie: str
+) -> None:
+    """What holds them is so slim that the gap is still seen."""
+    layout = laid_out(words, code, one_piece=tie).layout
+    assert len(layout.outlines.geoms) == 1
+    letter = next(
+        shape for mark, shape in zip(layout.marks, layout.shapes, strict=True)
+        if mark.cluster == place and len(shape.geoms) > 1
+    )  # fmt: skip
+    face = shipped_typeface(code)
+    (glyph,) = face.shape(words[place])
+    drawn = face.outline(glyph.glyph, sagitta_upem=2).polygons
+    own = shapely.distance(drawn.geoms[0], drawn.geoms[1]) / face.cap_height_upem
+    first, second = list(letter.geoms)[:2]
+    assert shapely.distance(first, second) / layout.height_mm == pytest.approx(own, rel=0.05)
+    between = shapely.convex_hull(shapely.union(first, second)).difference(letter)
+    stalks = [added.outline for added in layout.added if added.kind == "stalk"]
+    if tie == "bridges":
+        assert stalks
+    filled = shapely.union_all([one for one in stalks if one.intersects(letter)]).intersection(between)
+    assert filled.area < 0.25 * between.area
+
+
+@pytest.mark.parametrize("words", ["\u0634\u064e\u0627\u062f\u0650\u064a", "\u0641\u0627\u0637\u0645\u0629"])
+def test_points_of_arabic_come_to_their_letters(words: str) -> None:
+    """Far above and below as they are written, on a stalk they would read as strokes."""
+    laid = laid_out(words, "amiri-bold")
+    assert {f.code: f.level for f in laid.findings}["read-back"] is not Level.FAILS
+    stalks = [added.outline for added in laid.layout.added if added.kind == "stalk"]
+    assert all(one.length / 2 < 0.3 * laid.layout.height_mm for one in stalks)
