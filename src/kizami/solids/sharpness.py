@@ -75,6 +75,8 @@ def sharpest(piece: Measured) -> Sharp | None:
     forward = np.flatnonzero((sides.other >= 0) & (sides.ends[:, 0] < sides.ends[:, 1]))
     one, two = sides.owner[forward], sides.owner[sides.other[forward]]
     leaning = np.einsum("nd,nd->n", piece.normals[one], piece.normals[two]) < math.cos(_EDGE_TURN_RAD)
+    # Along a bent face a needle of a facet stands on its edge, by less than anybody feels: no edge is there.
+    leaning &= np.minimum(piece.breadths_mm[one], piece.breadths_mm[two]) > _NEEDLE_MM
     sharp = forward[leaning]
     sharp = sharp[_turns_rad(piece, sharp) > 0.0]
     corners = np.unique(sides.ends[sharp])
@@ -106,6 +108,8 @@ def _shortest_mm(piece: Measured, corners: IntArray) -> FloatArray:
 
 #: A point has an edge at which the skin turns by more than this.
 _EDGE_TURN_RAD = math.radians(100.0)
+#: A facet that is narrower lies within what faces may be off by, mm: its own direction tells nothing.
+_NEEDLE_MM = 0.005
 #: Edges that are shorter are not felt, mm (common practice, no source).
 _FELT_MM = 0.05
 #: A corner can't be told to enclose less than this: its facets lie on each other but for rounding.
