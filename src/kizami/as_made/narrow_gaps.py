@@ -5,32 +5,40 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Literal
 
+import numpy as np
 import shapely
 
 from kizami.as_made.as_made import AsMade
 from kizami.as_made.fineness import Fine, fineness
 from kizami.lettering.layout import Added, FitStep
-from kizami.outlines.curves import bodies_of
+from kizami.outlines.curves import FloatArray, bodies_of
+from kizami.outlines.touching import moved
 
 __all__ = ["with_gaps"]
 
 #: A slit is made wider than asked by this share, so that what is measured anew is not below by a hair.
-_SPARE = 1.015
+_SPARE = 1.02
 #: Of one part only the narrowest slit is told at a time; an outline with more than this is no letter's.
 _MOST_ROUNDS = 4
+#: Wider by this share on each side is what is taken from one side alone.
+_BEND_SHARE = 0.015
 #: A slit lies within this of where it was measured, mm.
 _BESIDE_MM = 0.02
 
 
-def with_gaps(made: AsMade, how: Literal["opened", "closed"], limit_mm: float) -> AsMade:
+def with_gaps(
+    made: AsMade, how: Literal["opened", "closed"], limit_mm: float, *, stroke_mm: float = 0.0
+) -> AsMade:
     """Slits within letters and beside joints, opened until the process keeps them open, or closed.
 
-    What is opened is taken from both sides alike; what is closed is filled up to where it is wide enough.
-    Letters that stand apart are left alone, as their distance is the spacing's to say.
+    What is opened is taken from both sides alike, or from the sturdier one where the other would become too
+    fine; what is closed is filled up to where it is wide enough. Letters that stand apart are left alone, as
+    their distance is the spacing's to say.
 
     Parameters
     ----------
     limit_mm : the narrowest gap that is kept open, true mm
+    stroke_mm : the finest stroke that holds, true mm
     """
     before = made.layout
     widest = 0.0
@@ -38,7 +46,7 @@ def with_gaps(made: AsMade, how: Literal["opened", "closed"], limit_mm: float) -
         found = _slits(made, limit_mm)
         if not found:
             break
-        changed, most = _changed(made, found, how, limit_mm)
+        changed, most = _changed(made, found, how, limit_mm, stroke_mm)
         if changed is made:
             break
         made, widest = changed, max(widest, most)
@@ -82,7 +90,7 @@ def _are_joined(made: AsMade, fine: Fine) -> bool:
 
 
 def _changed(
-    made: AsMade, found: list[Fine], how: Literal["opened", "closed"], limit_mm: float
+    made: AsMade, found: list[Fine], how: Literal["opened", "closed"], limit_mm: float, stroke_mm: float
 ) -> tuple[AsMade, float]:
     """With these slits opened or closed, and how far an outline moved at most."""
     layout = made.layout
@@ -91,15 +99,22 @@ def _changed(
     widest = 0.0
     for fine in found:
         # Where the surface is stretched, what is asked for is another length unrolled.
-        asked = limit_mm * _SPARE * fine.flat_mm / max(fine.width_mm, 1e-9)
+        unrolled = fine.flat_mm / max(fine.width_mm, 1e-9)
+        asked = limit_mm * _SPARE * unrolled
         slit = _slit(made, fine, asked)
         if how == "opened":
             aside = (asked - fine.flat_mm) / 2.0
             at = shapely.Point(fine.u_mm, fine.v_mm)
+            sturdier = _sturdier(made, fine, aside, stroke_mm * unrolled)
+            if sturdier.any():
+                # Where a slit bends it is moved less than straight across.
+                aside += _BEND_SHARE * asked
             # Two tips near each other have no ground between them that a disc can't reach from either side.
-            ground = at.buffer(asked / 2.0) if slit is None else slit.buffer(aside, quad_segs=8)
+            ground = at.buffer(fine.flat_mm / 2.0) if slit is None else slit
+            move = aside * sturdier
+            ground = moved(ground.buffer(aside, quad_segs=16), move)
             openings.append(shapely.Polygon(ground.exterior))
-            widest = max(widest, aside)
+            widest = max(widest, aside + float(np.hypot(*move)))
         elif slit is not None:
             fillings.append(slit)
             widest = max(widest, fine.flat_mm / 2.0)
@@ -123,6 +138,29 @@ def _changed(
         opened=(*layout.opened, *openings),
     )
     return replace(made, layout=changed), widest
+
+
+def _sturdier(made: AsMade, fine: Fine, aside: float, stroke: float) -> FloatArray:
+    """The unit direction from a slit to its sturdier side where the other can spare nothing; else (0, 0)."""
+    across = np.array(fine.across)
+    widths = [_stroke_beyond(made, fine, way * across) for way in (-1.0, 1.0)]
+    weak = [width - aside < stroke * _SPARE for width in widths]
+    if weak[0] == weak[1] or max(widths) - 2.0 * aside < stroke * _SPARE:
+        return np.zeros(2)
+    return across if weak[0] else -across
+
+
+def _stroke_beyond(made: AsMade, fine: Fine, way: FloatArray) -> float:
+    """How wide the stroke beside a slit is, straight across from it."""
+    at = np.array([fine.u_mm, fine.v_mm])
+    far = at + way * (fine.flat_mm / 2.0 + _LOOKED_MM)
+    run = shapely.LineString([at, far]).intersection(made.outlines)
+    parts = [part for part in shapely.get_parts(run) if part.length > _BESIDE_MM]
+    return min(parts, key=lambda part: float(part.distance(shapely.Point(at)))).length if parts else 0.0
+
+
+#: As far as a stroke is looked at; what is wider has enough to spare.
+_LOOKED_MM = 10.0
 
 
 def _slit(made: AsMade, fine: Fine, asked_mm: float) -> shapely.Polygon | None:

@@ -393,3 +393,22 @@ def test_what_can_not_be_is_refused_and_where_it_stands_already_the_piece_is_hel
     assert made.stage == "held" and made.laid_out.inputs.size == size
     assert any(says in f.message for f in made.findings if f.code == "wording-settled")
     assert made.fingerprint != make_piece(inputs(of, "Ann")).fingerprint
+
+
+def test_a_slit_beside_a_stroke_with_nothing_to_spare_is_opened_from_its_sturdier_side() -> None:
+    """A hairline of 0.36 mm and a stem of 1 mm, 0.24 mm apart, joined at one end."""
+    comb = shapely.union_all(
+        [shapely.box(0, 0, 6, 1), shapely.box(0, 1.24, 6, 1.6), shapely.box(0, 0, 1, 1.6)]
+    )
+    made = drawn(shapely.MultiPolygon([comb]), TAG.treatment)
+    part = Added(kind="bridge", outline=made.outlines)
+    made = replace(made, layout=replace(made.layout, added=(part,)))
+    cut = shapely.LineString([(3.5, -1), (3.5, 3)])
+    for stroke_mm, stem, hairline in ((0.35, 0.94, 0.36), (0.2, 0.97, 0.33)):
+        changed = with_gaps(made, "opened", 0.3, stroke_mm=stroke_mm)
+        lower, upper = sorted(
+            shapely.get_parts(cut.intersection(changed.outlines)), key=lambda one: one.bounds[1]
+        )
+        assert lower.length == pytest.approx(stem, abs=0.02)
+        assert upper.length == pytest.approx(hairline, abs=0.006)
+        assert upper.bounds[1] - lower.bounds[3] >= 0.3
