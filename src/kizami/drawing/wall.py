@@ -16,6 +16,7 @@ import shapely
 from PIL import Image, ImageDraw, ImageFont
 
 from kizami.drawing.paths import number, path_data
+from kizami.lettering.shipped import shipped_typeface, shipped_typefaces
 
 __all__ = ["MOST_PIXELS", "OnWall", "wall_picture", "wall_svg"]
 
@@ -114,12 +115,13 @@ def _lines(piece: OnWall, grid: _Grid) -> list[tuple[str, str]]:
 
 def _cut_short(text: str, share: float) -> str:
     """Words that stay within their cell, which is so many times as wide as they are high."""
-    if _font(_MEASURED_PX).getlength(text) <= share * _MEASURED_PX:
+    font = _font(_MEASURED_PX, _face_for(text))
+    if font.getlength(text) <= share * _MEASURED_PX:
         return text
     low, high = 0, len(text)
     while high - low > 1:
         middle = (low + high) // 2
-        if _font(_MEASURED_PX).getlength(text[:middle] + "…") <= share * _MEASURED_PX:
+        if font.getlength(text[:middle] + "…") <= share * _MEASURED_PX:
             low = middle
         else:
             high = middle
@@ -182,7 +184,7 @@ def wall_picture(pieces: Sequence[OnWall], *, columns: int, px_a_mm: float) -> b
     size = (max(1, round(width * scale)), max(1, round(height * scale)))
     picture = Image.new("RGB", size, "white")
     pen = ImageDraw.Draw(picture)
-    font = _font(max(6, round(grid.text_mm * scale)))
+    size_px = max(6, round(grid.text_mm * scale))
     for place, piece in enumerate(pieces):
         left, top = (side * scale for side in grid.corner(place))
         cell = _cell(piece, grid, scale)
@@ -190,7 +192,7 @@ def wall_picture(pieces: Sequence[OnWall], *, columns: int, px_a_mm: float) -> b
         foot = top + (grid.foot_mm() + grid.between_mm / 2.0) * scale
         for line, (text, colour) in enumerate(_lines(piece, grid)):
             at = (left + grid.width_mm * scale / 2.0, foot + line * 1.25 * grid.text_mm * scale)
-            pen.text(at, text, fill=colour, font=font, anchor="ma")
+            pen.text(at, text, fill=colour, font=_font(size_px, _face_for(text)), anchor="ma")
     out = io.BytesIO()
     picture.save(out, "PNG", optimize=True)
     return out.getvalue()
@@ -227,7 +229,19 @@ def _cell(piece: OnWall, grid: _Grid, scale: float) -> Image.Image:
     return cell
 
 
+def _face_for(text: str) -> str:
+    """Code of the typeface that words below a piece are set in: the plainest that has all their letters."""
+    wanted = {ord(character) for character in text if not character.isspace()}
+    return next((code for code in _FACES if wanted <= shipped_typeface(code).characters), _FACES[0])
+
+
+#: By what they are tried in: most names need the first alone.
+_FACES = ("noto-sans", "noto-kufi-arabic-bold", "noto-sans-hebrew-bold", "m-plus-rounded-bold")
+
+
 @cache
-def _font(size_px: int) -> ImageFont.FreeTypeFont:
-    data = (files("kizami") / "data" / "typefaces" / "NotoSans-Regular.ttf").read_bytes()
-    return ImageFont.truetype(io.BytesIO(data), size_px)
+def _font(size_px: int, code: str) -> ImageFont.FreeTypeFont:
+    row = shipped_typefaces()[code]
+    return ImageFont.truetype(
+        io.BytesIO((files("kizami") / "data" / "typefaces" / row.file).read_bytes()), size_px
+    )

@@ -11,7 +11,9 @@ import shapely
 from PIL import Image
 
 from kizami.drawing import wall
-from kizami.drawing.wall import OnWall, wall_picture, wall_svg
+from kizami.drawing.wall import OnWall, _face_for, wall_picture, wall_svg
+from kizami.lettering.shipped import shipped_typeface
+from kizami.lettering.typeface import missing_characters
 
 SVG = "{http://www.w3.org/2000/svg}"
 
@@ -82,3 +84,12 @@ def test_a_wall_of_nothing_is_empty() -> None:
     nothing = OnWall(name="", said="", held="", ground=shapely.MultiPolygon(), letters=shapely.MultiPolygon())
     assert not inked(wall_picture([nothing], columns=1, px_a_mm=5.0)).any()
     assert b"<svg" in wall_svg([nothing], columns=1, title="")
+
+
+@pytest.mark.parametrize(
+    "name", ["\u05e9\u05e8\u05d4", "\u0645\u062d\u0645\u062f", "\u3055\u304f\u3089", "Zo\u00eb"]
+)
+def test_a_name_of_any_shipped_script_is_read_below_its_piece(name: str) -> None:
+    """No box stands for a letter: the typeface that it is set in has every one."""
+    face = shipped_typeface(_face_for(name))
+    assert not missing_characters(face.shape(name))
