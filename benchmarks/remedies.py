@@ -31,8 +31,9 @@ _GROUP = "remedies"
 _PATIENTS, _NAMES = 3, 60
 #: What no setting can cure: it is for a person or the customer to say.
 _NOT_BY_SETTING = frozenset({"wording-settled", "missing-character", "wording-present", "logo-as-sent"})
-#: The search as the page gives it, and one without haste, for what can be cured at all, s.
-_SHORT_S, _LONG_S = 1.0, 10.0
+#: The search as the page gives it at once, that which it goes on with by itself, and one without haste, for
+#: what can be cured at all, s.
+_SHORT_S, _FURTHER_S, _LONG_S = 0.8, 6.0, 10.0
 
 
 def figures() -> Iterator[Figure]:
@@ -40,7 +41,7 @@ def figures() -> Iterator[Figure]:
     spent: list[float] = []
     first: list[float] = []
     redraws: list[float] = []
-    patients = cured = proven = curable = 0
+    patients = cured = at_last = proven = curable = 0
     for product in catalogue_at(REPOSITORY / "demo" / "products.toml").products.values():
         for base, made in _held(product, _PATIENTS):
             start = time.monotonic()
@@ -54,12 +55,17 @@ def figures() -> Iterator[Figure]:
                 first.append(time.monotonic() - start)
                 taken = replace(base, setting=found.cures[0].setting)
                 proven += make_piece(taken).stage == "ready"
-            curable += bool(found.cures or search_remedies(base, made, seconds=_LONG_S).cures)
+            further = found if found.cures else search_remedies(base, made, seconds=_FURTHER_S)
+            at_last += bool(further.cures)
+            if further.cures and not found.cures:
+                proven += make_piece(replace(base, setting=further.cures[0].setting)).stage == "ready"
+            curable += bool(further.cures or search_remedies(base, made, seconds=_LONG_S).cures)
             redraws += _dragged(base)
     yield _figure("held pieces looked at", patients, "pieces")
     yield _figure(f"of them cured within {_LONG_S:g} s of search", 100.0 * curable / patients, "%")
-    yield _figure("of those cured within a second", 100.0 * cured / max(curable, 1), "%", 95.0)
-    yield _figure("first offers that truly cure", 100.0 * proven / max(cured, 1), "%", 100.0)
+    yield _figure("of those cured at the first look", 100.0 * cured / max(curable, 1), "%")
+    yield _figure("of those cured while the page stays open", 100.0 * at_last / max(curable, 1), "%", 95.0)
+    yield _figure("first offers that truly cure", 100.0 * proven / max(at_last, 1), "%", 100.0)
     yield _figure("ranked remedies, p95", percentile(spent, 0.95), "s", 1.2, at_most=True)
     yield _figure("ranked remedies, median", percentile(spent, 0.5), "s")
     yield _figure("first remedy, median, known letters", percentile(first, 0.5), "s", 0.3, at_most=True)

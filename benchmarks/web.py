@@ -7,9 +7,7 @@ import csv
 import io
 import os
 import random
-import subprocess
 import time
-import urllib.request
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
@@ -18,9 +16,8 @@ from benchmarks.apart import figures_apart, row, tell
 from benchmarks.database import shop_database
 from benchmarks.figure import Figure, percentile
 from benchmarks.sample import mixed_list, order_list
+from benchmarks.serving import web_server
 from benchmarks.standing import copies_of, stand_as_made
-from launch.cluster import free_port
-from launch.programs import web_command
 
 __all__ = ["figures"]
 
@@ -128,19 +125,8 @@ def _corrected(data: bytes) -> bytes:
 
 def _people(session: str, lines: list[int]) -> Iterator[dict[str, Any]]:
     """Fifty people on mixed pages of a web server as `./start` runs it."""
-    port = free_port()
-    server = subprocess.Popen(web_command(port), stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
-    try:
-        while True:
-            try:
-                urllib.request.urlopen(f"http://127.0.0.1:{port}/alive/", timeout=2).close()
-                break
-            except OSError:
-                time.sleep(0.2)
-        cold, times, wrong, peak = asyncio.run(_walk(f"http://127.0.0.1:{port}", session, lines, server.pid))
-    finally:
-        server.terminate()
-        server.wait()
+    with web_server() as (address, server):
+        cold, times, wrong, peak = asyncio.run(_walk(address, session, lines, server))
     yield row("50 people on mixed pages for 60 s, pages", len(times), "pages")
     yield row("50 people on mixed pages for 60 s, errors", wrong, "pages", 0.0)
     yield row("50 people on mixed pages for 60 s, p95", percentile(times, 0.95), "ms", 800.0)
