@@ -1,5 +1,6 @@
 // What every page needs beyond htmx: keys, and the order book's rows by keyboard.
 import htmx from "htmx.org";
+import "./pressed.js";
 
 htmx.config.includeIndicatorStyles = false;
 htmx.config.allowEval = false;

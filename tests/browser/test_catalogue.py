@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import json
 import re
+import time
 from pathlib import Path
 
 import pytest
 import trimesh
 from django.contrib.auth.models import User
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, Route, expect
 
 from workshop.catalogue.models import Product
 from workshop.intake.taking import take_list
@@ -162,7 +163,7 @@ def test_what_would_raise_the_share_is_told_and_tried_by_pressing_it(desk: Page,
     expect(desk.locator('[data-area="face"] text').filter(has_text="40")).to_have_count(0)
     # A share follows the values by itself, and goes on to many names while nothing is changed.
     share, now = desk.locator("#share"), desk.locator("#share-now")
-    expect(now).to_have_attribute("data-names", re.compile(r"^(1[1-9]|[2-9])\d+$"), timeout=60_000)
+    expect(now).to_have_attribute("data-names", re.compile(r"^(1[1-9]|[2-9]\d)\d+$"), timeout=60_000)
     share.get_by_role("button", name="Stop there").click()
     expect(share.get_by_role("button", name="Go on to 1000 names")).to_be_visible()
     shown = now.inner_text()
@@ -182,6 +183,53 @@ def test_what_would_raise_the_share_is_told_and_tried_by_pressing_it(desk: Page,
     filled = desk.locator(f'[name="{name}"]').evaluate_all("all => all.map(one => one.value)")
     wanted = [f"{value:g}" if isinstance(value, float) else str(value)]
     assert [one for one in filled if one] == (value if isinstance(value, list) else wanted)
+
+
+def _until_many(desk: Page, live_server) -> tuple[Locator, Locator]:
+    """A product's page that goes on to many names by itself: its share and the button that stops it."""
+    desk.goto(f"{live_server.url}/catalogue/CREW-TAG/")
+    desk.get_by_label("length", exact=True).fill("34")
+    now = desk.locator("#share-now")
+    expect(now).to_have_attribute("data-names", re.compile(r"^(1[1-9]|[2-9]\d)\d+$"), timeout=60_000)
+    return now, desk.get_by_role("button", name="Stop there")
+
+
+def test_a_press_that_is_answered_after_the_next_portion_still_stops_it(desk: Page, live_server) -> None:
+    now, stop = _until_many(desk, live_server)
+
+    def late(route: Route) -> None:
+        time.sleep(2.5)
+        route.continue_()
+
+    desk.route(re.compile(r"/share/.*rest=1"), late)
+    stop.click()
+    expect(desk.get_by_role("button", name="Go on to 1000 names")).to_be_visible()
+    expect(now).not_to_have_attribute("hx-trigger", re.compile("load"))
+
+
+def test_a_button_that_is_pressed_stays_until_it_is_let_go(desk: Page, live_server) -> None:
+    now, stop = _until_many(desk, live_server)
+    told = now.get_attribute("data-names")
+    stop.hover()
+    with desk.expect_response(lambda answer: "/share/" in answer.url):
+        desk.mouse.down()
+    desk.wait_for_timeout(200)
+    assert now.get_attribute("data-names") == told
+    desk.mouse.up()
+    expect(desk.get_by_role("button", name="Go on to 1000 names")).to_be_visible()
+    expect(now).to_have_attribute("data-names", told or "")
+
+
+def test_what_came_while_a_button_was_held_is_taken_in_when_it_is_let_go_elsewhere(desk: Page, live_server) -> None:
+    now, stop = _until_many(desk, live_server)
+    told = now.get_attribute("data-names")
+    stop.hover()
+    with desk.expect_response(lambda answer: "/share/" in answer.url):
+        desk.mouse.down()
+    desk.mouse.move(5, 5)
+    desk.mouse.up()
+    expect(now).not_to_have_attribute("data-names", told or "")
+    expect(desk.get_by_role("button", name="Stop there")).to_be_visible()
 
 
 def test_a_side_that_is_pointed_at_is_lettered_as_well_or_instead(desk: Page, live_server) -> None:
