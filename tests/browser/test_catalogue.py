@@ -220,7 +220,9 @@ def test_a_button_that_is_pressed_stays_until_it_is_let_go(desk: Page, live_serv
     expect(now).to_have_attribute("data-names", told or "")
 
 
-def test_what_came_while_a_button_was_held_is_taken_in_when_it_is_let_go_elsewhere(desk: Page, live_server) -> None:
+def test_what_came_while_a_button_was_held_is_taken_in_when_it_is_let_go_elsewhere(
+    desk: Page, live_server
+) -> None:
     now, stop = _until_many(desk, live_server)
     told = now.get_attribute("data-names")
     stop.hover()
