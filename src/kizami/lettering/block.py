@@ -10,7 +10,7 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
@@ -171,16 +171,14 @@ def stack(lines: Sequence[Block], *, leading: float, text: str) -> Block:
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
 class Pair:
-    """Neighbouring letters of a line, in cap heights.
+    """Two letters beside each other, in cap heights.
 
     Attributes
     ----------
-    cluster : of the right one
     left, right : their bodies without loose marks, as they stand
     left_marks, right_marks : their dots and accents, or None
     """
 
-    cluster: int
     left: shapely.Geometry
     right: shapely.Geometry
     left_marks: shapely.Geometry | None = None
@@ -205,12 +203,12 @@ class Together:
     Attributes
     ----------
     block : the letters as they are set
-    pairs : neighbours in one word, from left to right
+    before : by the cluster of each letter that has a neighbour before it in its word, the two as marks about
+        the first one's origin
     """
 
     block: Block
-    pairs: tuple[Pair, ...]
-    _known: dict[tuple[int, tuple[float, ...]], float] = field(default_factory=dict)
+    before: dict[int, tuple[tuple[Mark, ...], tuple[Mark, ...]]]
 
     def joined(self, *, wanted: float, depth: float, gap: float) -> Block:
         """Every letter brought so near to the one before it that this holds it.
@@ -227,11 +225,9 @@ class Together:
         # In steps, so that the heights of a search ask for the same.
         asked = tuple(_STEP ** math.ceil(math.log(max(v, 1e-6), _STEP)) for v in (wanted, depth, gap))
         shift, moves = 0.0, dict.fromkeys((m.cluster for m in self.block.marks), 0.0)
-        after = {pair.cluster: place for place, pair in enumerate(self.pairs)}
-        order = sorted(moves, key=self._left_of)
-        for cluster in order:
-            if cluster in after:
-                shift += self._move(after[cluster], asked)
+        for cluster in sorted(moves, key=self._left_of):
+            if cluster in self.before:
+                shift += _pair_moved(*self.before[cluster], *asked)
             moves[cluster] = shift
         marks = tuple(replace(m, x=m.x + moves[m.cluster]) for m in self.block.marks)
         return replace(self.block, marks=marks)
@@ -239,19 +235,32 @@ class Together:
     def _left_of(self, cluster: int) -> float:
         return min(m.x for m in self.block.marks if m.cluster == cluster)
 
-    def _move(self, place: int, asked: tuple[float, ...]) -> float:
-        """How far the right letter of a pair moves; negative is to the left."""
-        known = self._known.get((place, asked))
-        if known is None:
-            pair = self.pairs[place]
-            known = _joining_move(pair.left, pair.right, *asked)
-            gap = asked[2]
-            if not pair.marks_clear(known, gap):
-                # A dot that ran into a neighbour would be lost: the letters are joined by a stroke instead.
-                apart = (known + step * _ASIDE for step in range(1, 1 + round((_APART - known) / _ASIDE)))
-                known = next((move for move in apart if pair.marks_clear(move, gap)), known)
-            self._known[place, asked] = known
-        return known
+
+@remembered
+def _pair_moved(
+    left: tuple[Mark, ...], right: tuple[Mark, ...], wanted: float, depth: float, gap: float
+) -> float:
+    """How far the right letter of a pair moves; negative is to the left.
+
+    The same two letters stand beside each other in many names.
+    """
+    pair = _pair(left, right)
+    move = _joining_move(pair.left, pair.right, wanted, depth, gap)
+    if pair.marks_clear(move, gap):
+        return move
+    # A dot that ran into a neighbour would be lost: the letters are joined by a stroke instead.
+    apart = (move + step * _ASIDE for step in range(1, 1 + round((_APART - move) / _ASIDE)))
+    return next((further for further in apart if pair.marks_clear(further, gap)), move)
+
+
+@remembered
+def _pair(left: tuple[Mark, ...], right: tuple[Mark, ...]) -> Pair:
+    (one, its_marks), (other, others_marks) = (
+        _letter_and_marks(join_shapes([s for s in draw(Block(text="", marks=marks), sagitta=_CENTRING_SAGITTA)
+                                       if not s.is_empty]))
+        for marks in (left, right)
+    )  # fmt: skip
+    return Pair(left=one, right=other, left_marks=its_marks, right_marks=others_marks)
 
 
 #: Of the widths that letters are joined by: near enough to what is asked for, and few of them.
@@ -301,28 +310,32 @@ _HIGH, _SLIT_LONG = 10.0, 0.5
 def drawn_together(block: Block) -> Together:
     """The letters of one line as neighbours that can be brought together; spaces part them."""
     shapes = draw(block, sagitta=_CENTRING_SAGITTA)
-    inked: dict[int, list[shapely.MultiPolygon]] = {}
+    inked: dict[int, list[Mark]] = {}
     for mark, shape in zip(block.marks, shapes, strict=True):
         if not shape.is_empty:
-            inked.setdefault(mark.cluster, []).append(shape)
-    parts = {cluster: _letter_and_marks(join_shapes(several)) for cluster, several in inked.items()}
-    bodies = {cluster: letter for cluster, (letter, _) in parts.items()}
+            inked.setdefault(mark.cluster, []).append(mark)
     # By where the pen stood: the tail of a j reaches under the letter before it.
     pen = {mark.cluster: mark.x for mark in reversed(block.marks)}
-    clusters = sorted(bodies, key=lambda c: pen[c])
+    clusters = sorted(inked, key=lambda c: pen[c])
     spaces = {m.cluster for m, s in zip(block.marks, shapes, strict=True) if s.is_empty}
-    pairs = [
-        Pair(
-            cluster=after,
-            left=bodies[before],
-            right=bodies[after],
-            left_marks=parts[before][1],
-            right_marks=parts[after][1],
-        )
-        for before, after in itertools.pairwise(clusters)
-        if not any(before < space < after or after < space < before for space in spaces)
-    ]
-    return Together(block=block, pairs=tuple(pairs))
+    before = {
+        after: (_about(inked[first], inked[first][0]), _about(inked[after], inked[first][0]))
+        for first, after in itertools.pairwise(clusters)
+        if not any(first < space < after or after < space < first for space in spaces)
+    }
+    return Together(block=block, before=before)
+
+
+def _about(marks: Sequence[Mark], origin: Mark) -> tuple[Mark, ...]:
+    """Marks about the origin of one, wherever in a wording they stand."""
+    return tuple(
+        replace(m, cluster=0, x=round(m.x - origin.x, _PLACES), y=round(m.y - origin.y, _PLACES))
+        for m in marks
+    )
+
+
+#: Decimals of a cap height: finer than anything that is drawn.
+_PLACES = 7
 
 
 def _letter_and_marks(shape: shapely.MultiPolygon) -> tuple[shapely.Geometry, shapely.Geometry | None]:

@@ -8,7 +8,7 @@ Within each the gradual steps turn one value after the other, each only as far a
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import replace
 
 import shapely
@@ -27,6 +27,8 @@ from kizami.lettering.typeface import glyph_in_mm, join_shapes
 __all__ = ["Recess", "Request", "fit", "settings_that_fit"]
 
 _TRACKING_STEP, _WIDTH_STEP = 0.01, 0.01
+#: So many times a height is guessed before it is halved.
+_GUESSES = 3
 #: What does not fit, though by no length that can be told, mm.
 _HARDLY_MM = 0.01
 
@@ -237,21 +239,52 @@ class _Search:
 
     def _lowered(self, candidate: Setting, values: Values, lowest: int) -> tuple[Values, bool]:
         """The largest height from `lowest` up that fits."""
+        fits = self.placing.fits
+
+        def at(height: int) -> Values:
+            return replace(values, height=height)
+
         highest = math.floor(values.height + 1e-9)
         if not self.placing.is_turned:
             highest = min(highest, self.placing.box_bound(candidate, values))
-        if highest < lowest or not self.placing.fits(candidate, replace(values, height=lowest)):
+        if highest < lowest:
             return replace(values, height=min(lowest, values.height)), False
-        low, high = lowest, highest
-        if self.placing.fits(candidate, replace(values, height=high)):
-            return replace(values, height=high), True
+        if fits(candidate, at(highest)):
+            return at(highest), True
+        low, high = self._near(candidate, at, lowest, highest)
+        if low is None:
+            if not fits(candidate, at(lowest)):
+                return replace(values, height=min(lowest, values.height)), False
+            low = lowest
         while high - low > 1:
             middle = (low + high) // 2
-            if self.placing.fits(candidate, replace(values, height=middle)):
+            if fits(candidate, at(middle)):
                 low = middle
             else:
                 high = middle
-        return replace(values, height=low), True
+        return at(low), True
+
+    def _near(
+        self, candidate: Setting, at: Callable[[int], Values], lowest: int, high: int
+    ) -> tuple[int | None, int]:
+        """A height that fits, or None where none was come upon, and a higher one that does not.
+
+        What changes its form with its height is dear to try, and the box of its room tells very nearly how
+        high it may be; what only grows is tried in no time.
+        """
+        placing = self.placing
+        if placing.is_spread or not placing.is_turned:
+            return None, high
+        for _ in range(_GUESSES):
+            guess = min(placing.height_in_the_box(candidate, at(high)), high - 1)
+            if guess <= lowest:
+                break
+            if placing.fits(candidate, at(guess)):
+                if guess + 1 < high and not placing.fits(candidate, at(guess + 1)):
+                    high = guess + 1
+                return guess, high
+            high = guess
+        return None, high
 
     def _relaxed(self, candidate: Setting, values: Values) -> Values:
         """Give spacing and width back what a later step has made needless."""

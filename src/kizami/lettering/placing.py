@@ -146,6 +146,10 @@ class Placing:
         self._drawings: dict[tuple[Setting, float, float, str], Drawing] = {}
         self._turns: dict[tuple[Setting, Filling], Turn] = {}
         self._turn_middles: dict[Setting, float] = {}
+        self._blocks: dict[tuple[Setting, Values], Block] = {}
+        self._readings: dict[tuple[Setting, float], Block] = {}
+        self._found: dict[tuple[Setting, Values], bool] = {}
+        self._tries: dict[tuple[Setting, Values], list[Outlines]] = {}
 
     def _turn_region(self) -> None:
         turn, period = self.request.arrangement.turn, self.area.surface.period_mm
@@ -171,6 +175,12 @@ class Placing:
 
     def fits(self, candidate: Setting, values: Values) -> bool:
         """Whether a setting keeps its clearance."""
+        known = self._found.get((candidate, values))
+        if known is None:
+            known = self._found[candidate, values] = self._fits(candidate, values)
+        return known
+
+    def _fits(self, candidate: Setting, values: Values) -> bool:
         if self.is_spread:
             if self.spread_tracking(candidate, values) < self._least_tracking - 1e-9:
                 return False
@@ -216,8 +226,29 @@ class Placing:
             return 0.0
         return float(shapely.distance(region, shapely.points(shapely.get_coordinates(whole))).max())
 
+    def height_in_the_box(self, candidate: Setting, values: Values) -> int:
+        """The height at which outlines as they are at another one would keep to the box of their room.
+
+        It is near the greatest that fits, and decides nothing; 0 where nothing is to be seen of it.
+        """
+        copies = self._tried(candidate, values)
+        if not copies or self.region.is_empty:
+            return 0
+        low_u, low_v, high_u, high_v = shapely.total_bounds(copies[0])
+        middle = np.array([low_u + high_u, low_v + high_v]) / 2.0
+        half = np.array([high_u - low_u, high_v - low_v]) / 2.0
+        bounds = np.array(self.region.bounds)
+        room = np.minimum(middle - bounds[:2], bounds[2:] - middle)
+        return max(0, math.floor(values.height * float(np.min(room / np.maximum(half, 1e-9))) + 1e-9))
+
     def _tried(self, candidate: Setting, values: Values) -> list[Outlines]:
         """The inked outlines of a setting in place, copy by copy, as fine as the greatest height asks."""
+        tried = self._tries.get((candidate, values))
+        if tried is None:
+            tried = self._tries[candidate, values] = self._tried_once(candidate, values)
+        return tried
+
+    def _tried_once(self, candidate: Setting, values: Values) -> list[Outlines]:
         block, height = self.block(candidate, values), values.height_mm
         flat, inked = self._drawn(candidate, values, block)
         if not len(flat):
@@ -394,6 +425,12 @@ class Placing:
 
     def block(self, candidate: Setting, values: Values) -> Block:
         """The block of a setting, condensed and turned as asked."""
+        known = self._blocks.get((candidate, values))
+        if known is None:
+            known = self._blocks[candidate, values] = self._block(candidate, values)
+        return known
+
+    def _block(self, candidate: Setting, values: Values) -> Block:
         block = self._reading(candidate, values)
         if self.request.overlap_mm:
             height_mm = values.height_mm
@@ -414,15 +451,18 @@ class Placing:
         request, plan = self.request, self.plan
         if self.is_spread:
             return self._filled(candidate, values).spread_over(self._period(candidate, values))
-        return arrange(
-            candidate.lines,
-            candidate.typeface,
-            request.arrangement,
-            text=candidate.text,
-            tracking=values.tracking,
-            leading=plan.leading,
-            artwork=request.artwork,
-        )
+        known = self._readings.get((candidate, values.tracking))
+        if known is None:
+            known = self._readings[candidate, values.tracking] = arrange(
+                candidate.lines,
+                candidate.typeface,
+                request.arrangement,
+                text=candidate.text,
+                tracking=values.tracking,
+                leading=plan.leading,
+                artwork=request.artwork,
+            )
+        return known
 
     def unit(self, candidate: Setting, values: Values) -> Unit:
         """The outlines of a candidate at a cap height of 1, as fine as the greatest height asks."""
@@ -443,7 +483,7 @@ class Placing:
         values = Values(
             tracking=self.plan.tracking, width=1.0, height=whole_steps(self.plan.greatest_height_mm)
         )
-        return self.block(candidate, values).missing
+        return self._reading(candidate, values).missing
 
     def placed(
         self, candidate: Setting, values: Values
