@@ -3,14 +3,18 @@
 from __future__ import annotations
 
 import threading
+from typing import Any
 
 import pytest
 from django.db import connection
 from django.urls import reverse
 
+from kizami.pieces.inputs import Inputs
+from kizami.pieces.make import Made
+from kizami.remedies.search import Offered, search_remedies
 from tests.conftest import make_user
 from tests.workshop.lists import HEADER
-from workshop.curing.models import Cure, Taken, Taking, lines_to_look_at
+from workshop.curing.models import Cure, Taken, Taking, cures_to_look_for_longer, lines_to_look_at
 from workshop.curing.services import look_at_next, take_back, take_for, take_next
 from workshop.curing.tasks import look_for_cures, take_cures
 from workshop.curing.together import gathered_by_cause
@@ -46,12 +50,56 @@ def gathered() -> list:
 
 def test_each_held_line_is_looked_at_once_and_again_when_it_was_changed(held, owner) -> None:
     assert lines_to_look_at().count() == 3
-    assert look_for_cures() == 3 and look_for_cures() == 0
+    # Each once, and once more for longer at most.
+    assert 3 <= look_for_cures() <= 6 and look_for_cures() == 0
     found = {cure.line.wording: cure for cure in Cure.objects.select_related("line")}
     assert found["Oystercatcher"].setting and found["Oystercatcher"].strip
     assert found[WORDS[3]].setting is None, "that nothing cures it is known as well"
     change_wording(held[0].pk, "Oystercatchers", user=owner)
     assert [line.pk for line in lines_to_look_at()] == [held[0].pk]
+
+
+def test_what_a_short_look_does_not_cure_is_looked_at_longer_after_all_others(
+    held, owner_client, monkeypatch
+) -> None:
+    looks: list[tuple[str, float]] = []
+
+    def looked(inputs: Inputs, made: Made, *, seconds: float, **named: Any) -> Offered:
+        looks.append((inputs.wording, seconds))
+        if len(looks) <= 3:
+            return Offered(cures=(), nearest=None, tried=1, is_over=inputs.wording == WORDS[3])
+        return search_remedies(inputs, made, seconds=seconds, **named)
+
+    monkeypatch.setattr("workshop.curing.services.search_remedies", looked)
+    for _ in range(3):
+        look_at_next()
+    assert not lines_to_look_at().exists()
+    assert cures_to_look_for_longer().count() == 2, "nothing more is to be found for the third"
+    assert "looked at longer" in owner_client.get(PAGE).content.decode()
+    assert look_for_cures() == 2 and not cures_to_look_for_longer().exists()
+    assert {words for words, _ in looks[3:]} == set(WORDS[:2])
+    assert min(longer for _, longer in looks[3:]) > max(short for _, short in looks[:3])
+    cures = dict(Cure.objects.values_list("line__wording", "setting"))
+    assert cures[WORDS[0]] and cures[WORDS[1]] and cures[WORDS[3]] is None
+    assert "looked at longer" not in owner_client.get(PAGE).content.decode()
+
+
+def test_a_line_that_was_changed_during_a_longer_look_is_looked_at_anew(held, owner) -> None:
+    look_for_cures()
+    Cure.objects.filter(line=held[0]).update(may_go_on=True, setting=None)
+    change_wording(held[0].pk, "Oystercatchers", user=owner)
+    assert not cures_to_look_for_longer().exists()
+    assert [line.pk for line in lines_to_look_at()] == [held[0].pk]
+
+
+@pytest.mark.parametrize("code", ["GUEST-PLATE", "CREW-TAG"])
+def test_a_worker_stays_with_the_product_that_it_has_at_hand(code: str, shop, owner) -> None:
+    rows = "".join(
+        f"T1,{n},{one},,{WORDS[3]},1,,Pia\n" for n, one in enumerate(("GUEST-PLATE", "CREW-TAG"), 1)
+    )
+    make_list(take_list((HEADER + rows).encode(), name="held.csv", user=owner).pk)
+    assert lines_to_look_at().count() == 2
+    assert look_at_next(code) == code
 
 
 def test_taken_for_all_that_are_ticked_and_taken_back_in_one_step(held, owner, owner_client) -> None:

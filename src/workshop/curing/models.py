@@ -11,7 +11,7 @@ from workshop.making.models import STRIP_PX_PER_MM
 from workshop.orders.models import OrderLine
 from workshop.orders.stages import Stage
 
-__all__ = ["Cure", "Taken", "Taking", "lines_to_look_at"]
+__all__ = ["Cure", "Taken", "Taking", "cures_to_look_for_longer", "lines_to_look_at"]
 
 
 def lines_to_look_at() -> models.QuerySet[OrderLine]:
@@ -28,6 +28,8 @@ class Cure(models.Model):
     #: The revision that it would cure.
     revision = models.ForeignKey("making.Revision", on_delete=models.CASCADE, related_name="+")
     setting = models.JSONField(null=True)
+    #: None was found in a short look, and a longer one may find one.
+    may_go_on = models.BooleanField(default=False)
     said = models.CharField(max_length=300, blank=True)
     cost = models.FloatField(default=0.0)
     #: What of it only the customer can say, and what is beyond the product.
@@ -52,6 +54,12 @@ class Cure(models.Model):
     def strip_height_px(self) -> float:
         """Height of the strip on a screen, at the scale that all strips share."""
         return round(self.strip_height_mm * STRIP_PX_PER_MM, 1)
+
+
+def cures_to_look_for_longer() -> models.QuerySet[Cure]:
+    """Of held lines as they are now, those that a short look found nothing for."""
+    as_now = Q(edition=F("line__edition"), revision=F("line__revision"), line__stage=Stage.HELD)
+    return Cure.objects.filter(as_now, may_go_on=True)
 
 
 class Taking(models.Model):

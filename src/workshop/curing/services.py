@@ -7,6 +7,7 @@ from typing import Any
 
 from django.contrib.auth.models import User
 from django.db import transaction
+from django.db.models import Case, When
 from django.utils import timezone
 
 from kizami.drawing.strip import strip_drawing, strips_drawing
@@ -16,7 +17,7 @@ from kizami.remedies.remedy import Remedy
 from kizami.remedies.search import search_remedies
 from kizami.setting.setting import Setting
 from workshop.catalogue.models import Product, retired_typefaces
-from workshop.curing.models import Cure, Taken, Taking, lines_to_look_at
+from workshop.curing.models import Cure, Taken, Taking, cures_to_look_for_longer, lines_to_look_at
 from workshop.curing.tasks import defer_taking
 from workshop.making.keeping import KeepingError, change_wording, step, take_version
 from workshop.orders.models import OrderLine
@@ -24,32 +25,63 @@ from workshop.orders.stages import Stage
 
 __all__ = ["look_at_next", "take_back", "take_for", "take_next", "take_versions_for"]
 
-#: A search for one line ends after this, s.
-_SECONDS = 1.0
+#: A search for one line ends after this, s; one that found nothing is gone on with once all were looked at.
+_SECONDS, _LONGER_S = 0.8, 4.0
 
 
-def look_at_next() -> bool:
-    """Find out what would cure one more held line; False when none is left."""
+def look_at_next(after: str = "") -> str:
+    """Find out what would cure one more held line; returns its product's code, "" when none is left.
+
+    All are looked at shortly before any is looked at longer.
+
+    Parameters
+    ----------
+    after : code of the product that this worker looked at last: its letters and bodies are at hand, so the
+        next line of it goes before worse ones of others
+    """
+    return _look_at_one(after) or _look_longer_at_one(after)
+
+
+def _look_at_one(after: str) -> str:
     with transaction.atomic():
         due = lines_to_look_at().select_for_update(skip_locked=True, no_key=True, of=("self",))
-        line = due.select_related("product", "revision").order_by("-badness", "pk").first()
+        at_hand = Case(When(product__code=after, then=0), default=1)
+        line = due.select_related("product", "revision").order_by(at_hand, "-badness", "pk").first()
         if line is None or line.revision is None:
-            return False
-        found = _found(line)
+            return ""
+        found = _found(line, seconds=_SECONDS)
         Cure.objects.update_or_create(
             line=line, defaults={"edition": line.edition, "revision": line.revision, **found}
         )
-    return True
+    return line.product.code
 
 
-def _found(line: OrderLine) -> dict[str, Any]:
+def _look_longer_at_one(after: str) -> str:
+    with transaction.atomic():
+        # What is found is held, not the line: nobody who changes that waits so long.
+        due = cures_to_look_for_longer().select_for_update(skip_locked=True, of=("self",))
+        at_hand = Case(When(line__product__code=after, then=0), default=1)
+        cure = (
+            due.select_related("line__product", "line__revision").order_by(at_hand, "-line__badness").first()
+        )
+        if cure is None:
+            return ""
+        found = _found(cure.line, seconds=_LONGER_S)
+        Cure.objects.filter(pk=cure.pk).update(**{**found, "may_go_on": False})
+    return cure.line.product.code
+
+
+def _found(line: OrderLine, *, seconds: float) -> dict[str, Any]:
     inputs = line.to_inputs()
     made = make_until_held(inputs)
-    cures = search_remedies(
-        inputs, made, seconds=_SECONDS, most=1, passed_over=retired_typefaces(), with_nearest=False
-    ).cures
+    offered = search_remedies(
+        inputs, made, seconds=seconds, most=1, passed_over=retired_typefaces(), with_nearest=False
+    )
+    if offered.cures:
+        return {**_row(offered.cures[0]), "may_go_on": False}
     # What nothing cures is known as well, so that it is not looked at again.
-    return _row(cures[0]) if cures else {"setting": None, "said": "", "strip": "", "asks": [], "outside": []}
+    nothing = {"setting": None, "said": "", "strip": "", "asks": [], "outside": []}
+    return {**nothing, "may_go_on": not offered.is_over}
 
 
 def _row(remedy: Remedy) -> dict[str, Any]:

@@ -34,8 +34,8 @@ def look_for_cures() -> int:
     """Look at held lines until none is left; returns at how many."""
     from workshop.curing.services import look_at_next
 
-    looked = 0
-    while look_at_next():
+    looked, code = 0, ""
+    while code := look_at_next(code):
         looked += 1
     return looked
 

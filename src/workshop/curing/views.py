@@ -10,7 +10,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from workshop.curing.asked import MOST_LINES, asked_lines
-from workshop.curing.models import Taken, Taking, lines_to_look_at
+from workshop.curing.models import Taken, Taking, cures_to_look_for_longer, lines_to_look_at
 from workshop.curing.services import take_back, take_for
 from workshop.curing.tasks import defer_looking
 from workshop.curing.together import MOST_SHOWN, gathered_by_cause
@@ -31,6 +31,7 @@ def _context() -> dict[str, Any]:
         left = list(taking.lines.filter(state=Taken.State.LEFT).select_related("line")[:5])
     waiting = counts.get("waiting", 0) + counts.get("going back", 0)
     to_look_at = lines_to_look_at().count()
+    to_look_longer = cures_to_look_for_longer().count()
     return {
         "place": "bench",
         "causes": gathered_by_cause(lines),
@@ -44,7 +45,8 @@ def _context() -> dict[str, Any]:
         "waiting": waiting,
         "total": sum(counts.values()),
         "left": left,
-        "busy": bool(to_look_at or waiting),
+        "to_look_longer": to_look_longer,
+        "busy": bool(to_look_at or to_look_longer or waiting),
     }
 
 

@@ -132,3 +132,26 @@ def test_where_a_ball_has_room_is_what_the_distance_transform_says(radius: float
     # Reference: scipy's exact Euclidean distance transform.
     metal = np.random.default_rng(3).random((19, 14, 23)) < 0.02
     assert np.array_equal(~_swollen(metal, radius), ndimage.distance_transform_edt(~metal) >= radius)
+
+
+def burred(high_mm: float) -> Measured:
+    """A box with a facet along the middle of its top that leans over one half of it by 60 degrees."""
+    corners = [(x, y, z) for z in (0, 3) for y in (-5, 5) for x in (0, 10)]
+    lean = math.radians(60.0)
+    tip = (5.0, -high_mm * math.sin(lean), 3.0 + high_mm * math.cos(lean))
+    points = np.array([*corners, (0, 0, 3), (10, 0, 3), tip], dtype=np.float32)
+    near, far, at = 8, 9, 10
+    below = [(0, 2, 3), (0, 3, 1)]
+    sides = [(0, 1, 5), (0, 5, 4), (3, 2, 6), (3, 6, 7), (1, 3, 9), (3, 7, 9), (1, 9, 5)]
+    sides += [(2, 0, 8), (0, 4, 8), (2, 8, 6)]
+    top = [(4, 5, far), (4, far, near), (near, at, 6), (at, 7, 6), (at, far, 7), (near, far, at)]
+    return Measured(vertices=points, triangles=np.array(below + sides + top, dtype=np.uint32))
+
+
+@pytest.mark.parametrize(("high_mm", "is_felt"), [(0.002, False), (0.2, True)])
+def test_a_facet_that_stands_on_its_edge_is_a_sharp_one_from_what_faces_may_be_off_on(
+    high_mm: float, is_felt: bool
+) -> None:
+    piece = burred(high_mm)
+    assert (piece.sides.other >= 0).all(), "a closed skin"
+    assert (sharpest(piece) is not None) is is_felt
