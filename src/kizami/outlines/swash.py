@@ -38,8 +38,8 @@ _WITHIN_SHARE = 0.94
 _BRANCH_COSTS, _LAST_WORTH = 0.9, 0.2
 #: It runs along the letter so many times as far as a stroke that goes on from an end stays near it.
 _LEAVING = 2.5
-#: A stroke is no wider than this share of its letter.
-_BRANCH_SHARE = 0.15
+#: A stroke is no wider than this share of its letter; it begins this much of its width within it.
+_BRANCH_SHARE, _BRANCH_FOOT = 0.15, 0.1
 
 
 class Swashes:
@@ -102,12 +102,13 @@ class Swashes:
             middle, end = self._middles[number], self._ends[self._end[number]]
             curve = _turned_up(end, middle, self._ring)
             if self._stands_clear(curve, self._ring.gap, is_branch=end is self._ends[-1]):
-                return float(self._worth[number]), middle, _drawn(end, curve, self._ring)
+                stroke = _drawn(end, curve, self._ring, is_branch=end is self._ends[-1])
+                return float(self._worth[number]), middle, stroke
         middle, end = self._last[level], self._ends[-1]
         curve = _turned_up(end, middle, self._ring)
         is_free = not shapely.dwithin(self._whole, shapely.Point(middle), self._ring.outer)
         if is_free and self._stands_clear(curve, 0.0, is_branch=True):
-            return _LAST_WORTH, middle, _drawn(end, curve, self._ring)
+            return _LAST_WORTH, middle, _drawn(end, curve, self._ring, is_branch=True)
         self.worth[level] = 0.0
         return None
 
@@ -135,11 +136,13 @@ def _turned_up(end: StrokeEnd, middle: FloatArray, ring: Ring) -> FloatArray:
     return bezier(end.tip, end.tip + handle * end.way, foot - handle * arriving, foot)
 
 
-def _drawn(end: StrokeEnd, curve: FloatArray, ring: Ring) -> shapely.Geometry:
+def _drawn(end: StrokeEnd, curve: FloatArray, ring: Ring, *, is_branch: bool) -> shapely.Geometry:
     line = np.concatenate((end.line[:-1], curve))
     along = np.concatenate(([0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))))
     share = along / along[-1]
-    first = float(np.clip(_WITHIN_SHARE * end.widths[0], ring.least_hold, _WIDEST * ring.wall))
+    # A branch begins within a stroke that turns away: wider than that its round end would look out of it.
+    least = 0.0 if is_branch else ring.least_hold
+    first = float(np.clip(_WITHIN_SHARE * end.widths[0], least, _WIDEST * ring.wall))
     # Evenly at both ends, as a pen is pressed down.
     return swelling(line, first + (ring.wall - first) * share**2 * (3.0 - 2.0 * share))
 
@@ -159,4 +162,5 @@ def _branch(letter: shapely.Geometry, side: int) -> StrokeEnd:
     # Of a full form only its edge is followed.
     width = float(np.clip(width, 0.1 * _BRANCH_SHARE * (high_x - low_x), _BRANCH_SHARE * (high_x - low_x)))
     middle = x - side * width / 2.0
-    return StrokeEnd(line=np.array([(middle, y - width), (middle, y)]), widths=np.array([width, width]))
+    below = y - _BRANCH_FOOT * width
+    return StrokeEnd(line=np.array([(middle, below), (middle, y)]), widths=np.array([width, width]))

@@ -26,7 +26,7 @@ from workshop.orders.stages import Stage
 __all__ = ["look_at_next", "take_back", "take_for", "take_next", "take_versions_for"]
 
 #: A search for one line ends after this, s; one that found nothing is gone on with once all were looked at.
-_SECONDS, _LONGER_S = 0.8, 4.0
+_SECONDS, _LONGER_S = 0.5, 4.0
 
 
 def look_at_next(after: str = "") -> str:

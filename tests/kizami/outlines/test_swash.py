@@ -72,3 +72,14 @@ def test_where_a_stroke_only_turns_one_branches_off_along_it() -> None:
     found = search.best(0)
     assert found is not None and found[1][0] < -4
     assert shapely.union_all([letter, found[2]]).geom_type == "Polygon"
+
+
+@pytest.mark.parametrize("radius", [0.9, 1.4, 2.5])
+def test_a_branch_begins_within_the_stroke_that_it_leaves(radius: float) -> None:
+    """A fine stroke that turns in a small loop: nothing of a branch looks out below where it leaves."""
+    letter = shapely.Point(0, 0).buffer(radius).exterior.buffer(0.175)
+    found = Swashes(letter, letter, -1, np.array([radius + 3.0]), RING).best(0)
+    assert found is not None
+    out = found[2].difference(letter.buffer(0.02))
+    assert not out.is_empty and out.bounds[1] > -0.1
+    assert shapely.union_all([letter, found[2]]).geom_type == "Polygon"
