@@ -109,7 +109,7 @@ def test_acting_on_many_at_once(owner_client, book: OrderList) -> None:
     assert set(OrderLine.objects.filter(rush=True).values_list("order", flat=True)) == {"A1", "A3"}
     act(owner_client, "no rush", "A3-1")
     assert not OrderLine.objects.get(order="A3").rush
-    assert "1 proposals were taken" in act(owner_client, "take proposals", "A1-1", "A1-2")
+    assert "1 proposal was taken" in act(owner_client, "take proposals", "A1-1", "A1-2")
     changed = OrderLine.objects.get(order="A1", line="1")
     assert (changed.wording, changed.proposal, changed.stage) == ("John", "", Stage.NEW)
     make_list(book.pk)

@@ -109,7 +109,7 @@ class TestForms:
         others = [ticked(row) for row in OrderLine.objects.order_by("pk")]
         change_wording(line.pk, "Theirs", user=owner)
         page = owner_client.post(reverse("book:act"), {"do": "rush", "line": others}, follow=True).content
-        assert "2 lines are to be made before others; 1 were left alone" in page.decode()
+        assert "2 lines are to be made before others; 1 was left alone" in page.decode()
         assert list(OrderLine.objects.order_by("pk").values_list("rush", flat=True)) == [False, True, True]
 
     def test_a_list_that_is_taken_already_is_said(self, owner, owner_client) -> None:

@@ -161,7 +161,7 @@ def test_a_logo_beside_the_list_is_made_at_once_and_a_missing_one_holds_its_line
     page = owner_client.get(reverse("intake:trial", args=[intake_pk])).content.decode()
     assert "Logos still missing" in page and "Crest.PNG" in page
     page = owner_client.get(reverse("intake:logos")).content.decode()
-    assert "1 logos taken in" in page and "read.txt is no drawing or picture" in page
+    assert "1 logo taken in" in page and "read.txt is no drawing or picture" in page
     owner_client.post(reverse("intake:take-in", args=[intake_pk]), {"do": "take"})
     make_list(line().order_list_id)
     assert line("1").stage == Stage.READY

@@ -18,6 +18,7 @@ import numpy.typing as npt
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import breadth_first_order, connected_components
 
+from kizami.counting import so_many
 from kizami.errors import SurfaceError
 from kizami.surfaces.protocol import FloatArray
 
@@ -170,9 +171,10 @@ def _welded(points: FloatArray, faces: _Faces, notes: list[str]) -> tuple[FloatA
     faces = faces[np.sort(kept)]
     used, faces = np.unique(faces, return_inverse=True)
     if doubles:
-        notes.append(f"{doubles} facets stood twice and were left out")
-    if before - doubles > len(faces.reshape(-1, 3)):
-        notes.append(f"{before - doubles - len(faces.reshape(-1, 3))} facets without area were left out")
+        notes.append(f"{so_many(doubles, 'facet')} stood twice, which was left out")
+    flat = before - doubles - len(faces.reshape(-1, 3))
+    if flat > 0:
+        notes.append(f"{so_many(flat, 'facet')} without area left out")
     return points[first][used], faces.reshape(-1, 3)
 
 
@@ -257,7 +259,7 @@ def _closed(points: FloatArray, faces: _Faces, name: str, notes: list[str]) -> t
         new_points.append(points[loop].mean(axis=0, keepdims=True))
         # The hole's edges run along the facets beside it, so its own facets run the other way.
         new_faces.append(np.column_stack((np.roll(loop, -1), loop, np.full(len(loop), middle))))
-    notes.append(f"{len(loops)} holes up to {lengths[worst]:.2f} mm round were closed")
+    notes.append(f"{so_many(len(loops), 'hole')} closed, up to {lengths[worst]:.2f} mm round")
     return np.vstack(new_points), np.vstack(new_faces)
 
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from kizami.checks.finding import Cause, Level, said
+from kizami.counting import so_many
 
 __all__ = ["Said", "words_for"]
 
@@ -214,7 +215,7 @@ def _departure(s: Said) -> Words:
 
 def _openings(s: Said) -> Words:
     return (
-        f"Thickening closes {s.measured:.0f} openings within letters or between them."
+        f"Thickening closes {so_many(s.measured, 'opening')} within letters or between them."
         if s.fails
         else "Thickening closes no opening.",
         "Set it higher or wider apart, or choose a bolder typeface.",
@@ -247,7 +248,8 @@ _MOST_NAMED = 3
 
 def _loose(s: Said) -> Words:
     return (
-        f"{s.measured:.0f} parts are attached to nothing; before tying there were {s.facts['before']}.",
+        f"{so_many(s.measured, 'part is', 'parts are')} attached to nothing; "
+        f"before tying there were {s.facts['before']}.",
         "Choose wider bridges, or a base bar.",
     )
 
@@ -323,7 +325,8 @@ def _bodies(s: Said) -> Words:
 
 def _holes(s: Said) -> Words:
     return (
-        f"The piece has {s.measured:.0f} openings right through; {s.limit:.0f} are right.",
+        f"The piece has {so_many(s.measured, 'opening')} right through; "
+        f"{so_many(s.limit, 'is', 'are')} right.",
         "The lettering breaks through where it should not, or not where it should.",
     )
 
@@ -417,7 +420,8 @@ def _twice(s: Said) -> Words:
 def _cavities(s: Said) -> Words:
     count = int(s.measured)
     return (
-        f"{count} closed cavit{'y' if count == 1 else 'ies'} inside the piece, from which nothing can drain."
+        f"{so_many(count, 'closed cavity', 'closed cavities')} inside the piece, "
+        "from which nothing can drain."
         if count
         else "There is no closed cavity.",
         "Open it by a hole, or let it be filled.",
@@ -426,7 +430,7 @@ def _cavities(s: Said) -> Words:
 
 def _slivers(s: Said) -> Words:
     return (
-        f"At {s.measured:.0f} spots the surface is a sliver without width, or folds onto itself."
+        f"At {so_many(s.measured, 'spot')} the surface is a sliver without width, or folds onto itself."
         if s.fails
         else "The surface is closed, without slivers and folds.",
         "Set it a little higher or lower.",
@@ -444,7 +448,7 @@ def _undercut(s: Said) -> Words:
 
 def _islands(s: Said) -> Words:
     return (
-        f"{s.measured:.0f} parts begin in the air when it is printed as it lies."
+        f"{so_many(s.measured, 'part begins', 'parts begin')} in the air when it is printed as it lies."
         if s.fails
         else "Nothing is printed into the air.",
         "Tie the parts to the rest, or set it in another typeface.",

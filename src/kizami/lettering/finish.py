@@ -8,6 +8,7 @@ import numpy as np
 import shapely
 
 from kizami.artwork.artwork import Artwork
+from kizami.counting import so_many
 from kizami.lettering.layout import Added, FitStep, Layout, PlacedMark
 from kizami.lettering.one_piece import in_one_piece
 from kizami.lettering.typeface import Typeface, glyph_in_mm, join_shapes
@@ -80,11 +81,11 @@ def _weighed(
     closed = sum(w.closed_middles for w in changed) + _run_together(layout.shapes, shapes)
     word = "thinned" if grown < 0 else "thickened"
     said = (
-        f"{len(changed)} letters {word} by up to {departure:.2f} mm, {abs(grown) * 100:.0f} % "
+        f"{so_many(len(changed), 'letter')} {word} by up to {departure:.2f} mm, {abs(grown) * 100:.0f} % "
         f"{'less' if grown < 0 else 'more'} area"
     )
     if closed:
-        said += f"; {closed} openings closed by it"
+        said += f"; {so_many(closed, 'opening')} closed by it"
     marks = tuple(
         mark if w is None else replace(mark, plain=False, condensed=0.0, facts=w.facts)
         for mark, w in zip(layout.marks, weighed, strict=True)

@@ -11,6 +11,7 @@ import numpy as np
 import shapely
 
 from kizami.artwork.artwork import Artwork
+from kizami.counting import so_many
 from kizami.lettering.gathering import gathered_at, is_dotted, stands_apart, travel_of, width_of
 from kizami.lettering.layout import Added, FitStep, Layout, PlacedMark
 from kizami.lettering.typeface import join_shapes
@@ -88,7 +89,8 @@ def in_one_piece(layout: Layout, soundness: Soundness, *, gap_mm: float, stroke_
     if gathers:
         layout, marks, joints = _marks_gathered(layout, bridge_mm, stroke_mm, gap_mm)
         if marks:
-            said.append(f"{len(marks)} dots and accents brought to their letters")
+            its = "its letter" if len(marks) == 1 else "their letters"
+            said.append(f"{so_many(len(marks), 'dot or accent', 'dots and accents')} brought to {its}")
     work = _Work(outlines=layout.outlines, said=said, held_marks=joints, holds_no_loop=list(marks))
     _hold_middles(work, soundness)
     _bars(work, layout, soundness)
@@ -99,7 +101,9 @@ def in_one_piece(layout: Layout, soundness: Soundness, *, gap_mm: float, stroke_
         dots = shapely.union_all(marks) if marks else None
         tied = tie(work.outlines, width=bridge_mm, avoid=dots)
         if tied.spots:
-            work.said.append(f"{tied.loose_before} loose parts tied by {len(tied.spots)} strokes")
+            work.said.append(
+                f"{so_many(tied.loose_before, 'loose part')} tied by {so_many(len(tied.spots), 'stroke')}"
+            )
         work.outlines = tied.shape
         work.added.extend(Added(kind="bridge", outline=bodies_of(one)) for one in tied.ties)
         work.joints.extend(tied.ties)
@@ -112,7 +116,7 @@ def in_one_piece(layout: Layout, soundness: Soundness, *, gap_mm: float, stroke_
         specks = _specks(layout, work.outlines, gap_mm)
         if specks:
             work.add("filling", *specks)
-            work.said.append(f"{len(specks)} openings closed that are too small to stay open")
+            work.said.append(f"{so_many(len(specks), 'opening')} closed, too small to stay open")
     if not work.said:
         return replace(layout, loose_before=loose_before)
     step = FitStep(name="one piece", said="; ".join(work.said), height_mm=layout.height_mm)
@@ -236,7 +240,9 @@ def _hold_middles(work: _Work, soundness: Soundness) -> None:
     held = hold_middles(work.outlines, width=soundness.bridge_mm)
     # Bridges as wide as the letters are high would leave nothing of them: the middles stay, and are told.
     if held.spots and not held.shape.is_empty:
-        work.said.append(f"{held.loose_before} closed middles held by {len(held.spots)} bridges")
+        work.said.append(
+            f"{so_many(held.loose_before, 'closed middle')} held by {so_many(len(held.spots), 'bridge')}"
+        )
         work.outlines = held.shape
         work.opened.extend(held.ties)
 

@@ -14,6 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
+from kizami.counting import so_many
 from kizami.errors import OutlineError
 from kizami.surfaces.protocol import FloatArray
 
@@ -90,9 +91,7 @@ def drawn_outline(lines: Sequence[FloatArray]) -> DrawnOutline:
         longest = max(np.hypot(*np.diff(line, axis=0).T).sum() for line in open_)
         if longest > 0.5 * edge.length:
             raise _open_error(open_)
-        notes.append(
-            f"{_count(len(open_), 'line')} that close{'s' if len(open_) == 1 else ''} nothing left out"
-        )
+        notes.append(f"{so_many(len(open_), 'line that closes', 'lines that close')} nothing left out")
     openings = _openings(edge, [one for one in polygons if one is not edge], notes)
     fine = FINE * extent
     return DrawnOutline(
@@ -171,10 +170,6 @@ def thinned_lines(lines: Sequence[FloatArray]) -> list[list[tuple[float, float]]
         if left < 2:
             break
     return shown
-
-
-def _count(number: int, what: str) -> str:
-    return f"{number} {what}{'' if number == 1 else 's'}"
 
 
 def _distinct(line: FloatArray) -> FloatArray:
@@ -276,7 +271,7 @@ def _told_once(rings: Sequence[shapely.Polygon], meet: float, notes: list[str]) 
         else:
             kept.append(ring)
     if twice:
-        notes.append(f"{_count(twice, 'shape')} drawn twice, taken once")
+        notes.append(f"{so_many(twice, 'shape')} drawn twice, taken once")
     return kept
 
 
@@ -302,9 +297,9 @@ def _openings(
     if len(within) > MOST_OPENINGS:
         raise OutlineError(f"It has {len(within)} openings; {MOST_OPENINGS} are the most.")
     if beside:
-        notes.append(f"{_count(beside, 'shape')} beside the largest left out")
+        notes.append(f"{so_many(beside, 'shape')} beside the largest left out")
     if inside:
-        notes.append(f"{_count(inside, 'shape')} within openings left out: nothing would hold them")
+        notes.append(f"{so_many(inside, 'shape')} within openings left out: nothing would hold them")
     return within
 
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
+from kizami.counting import so_many
 from kizami.errors import OutlineError
 from kizami.outlines.drawn import FINE, MOST_POINTS, joined_lines
 from kizami.surfaces.protocol import FloatArray
@@ -73,7 +74,7 @@ def drawn_path(lines: Sequence[FloatArray]) -> DrawnPath:
     notes = []
     left_out = len(others) + len(joined.rings)
     if left_out:
-        notes.append(f"{left_out} other {'line' if left_out == 1 else 'lines'} left out")
+        notes.append(f"{so_many(left_out, 'other line')} left out")
     fine = FINE * joined.extent
     points: FloatArray = shapely.get_coordinates(path.simplify(fine))
     while len(points) > MOST_POINTS:

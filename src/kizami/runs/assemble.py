@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 
 import shapely
 
+from kizami.counting import so_many
 from kizami.runs.lay_out import lay_out
 from kizami.runs.laying import Ground, Item, Place, Shape, fill, ground_of
 from kizami.runs.machine import Machine
@@ -124,4 +125,4 @@ def spoken_beds(machine: Machine, count: int) -> str:
     '2 sheets'
     """
     plural = "sand boxes" if machine.kind == "sand box" else f"{machine.kind}s"
-    return f"1 {machine.kind}" if count == 1 else f"{count} {plural}"
+    return so_many(count, machine.kind, plural)

@@ -7,6 +7,7 @@ import time
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from kizami.counting import so_many
 from kizami.errors import RunError
 from kizami.runs.cells import lay_by_cells
 from kizami.runs.circles import lay_circles
@@ -132,7 +133,7 @@ def _seen(places: Sequence[Place], by_key: dict[str, Item], ground: Ground, how:
         width_mm=ground.width_mm,
         depth_mm=ground.depth_mm,
         outlines=outlines,
-        said=f"{how}: {len(places)} piece{'' if len(places) == 1 else 's'}",
+        said=f"{how}: {so_many(len(places), 'piece')}",
     )
 
 

@@ -11,6 +11,7 @@ from django.http import Http404, HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
+from kizami.counting import so_many
 from kizami.errors import CatalogueError
 from kizami.processes import Material, Process
 from kizami.standards import Standards
@@ -130,9 +131,8 @@ def keep(request: HttpRequest, kind: str, code: str) -> HttpResponse:
         messages.success(request, f"{table['name']} is kept. Pieces in the book stay as they are.")
     else:
         count = taking.lines.count()
-        messages.success(
-            request, f"{table['name']} is kept. {count} lines are made with it, one after the other."
-        )
+        lines = so_many(count, "line is", "lines are")
+        messages.success(request, f"{table['name']} is kept. {lines} made with it, one after the other.")
         return redirect("curing:together")
     return redirect("catalogue:standard", kind, code)
 

@@ -12,6 +12,7 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from kizami.checks.finding import Level
+from kizami.counting import so_many
 from kizami.drawing.strip import strip_drawing, strips_drawing
 from kizami.errors import KizamiError
 from kizami.pieces.inputs import fingerprint
@@ -137,5 +138,6 @@ def take(request: HttpRequest, code: str) -> HttpResponse:
     if taking is None:
         messages.error(request, "Nothing was taken: tick a line that has an older version.")
         return redirect("curing:version", code=code)
-    messages.success(request, f"{taking.said} for {len(asked)} lines; they are made one after the other.")
+    lines = so_many(len(asked), "line; it is made", "lines; they are made one after the other")
+    messages.success(request, f"{taking.said} for {lines}.")
     return redirect("curing:together")

@@ -12,6 +12,7 @@ from django.db.models import F, Q
 from django.utils import timezone
 
 from kizami.artwork.shelf import fold_file_name
+from kizami.counting import so_many
 from kizami.errors import ArtworkError
 from workshop.artwork.models import Logo
 from workshop.cage.readers import look_at_logo, look_at_logos
@@ -51,13 +52,13 @@ class Taken:
     @property
     def said(self) -> str:
         """In words."""
-        said = f"{len(self.kept)} logos taken in"
+        said = f"{so_many(len(self.kept), 'logo')} taken in"
         if self.lines:
-            said += f", {self.lines} lines are made with them"
+            said += f", {so_many(self.lines, 'line is', 'lines are')} made with them"
         for name, why in list(self.refused.items())[:5]:
             said += f". {name} {why}" if not why.startswith("“") else f". {why.rstrip('.')}"
         if len(self.refused) > 5:
-            said += f". {len(self.refused) - 5} more were refused"
+            said += f". {so_many(len(self.refused) - 5, 'more was', 'more were')} refused"
         return said + "."
 
 
@@ -103,7 +104,9 @@ def take_logos(source: Source, files: Iterable[tuple[str, bytes]], *, user: User
             )
         lines = _made_with(source, set(good))
         if good:
-            Event.objects.create(who=user, what=f"Took in {len(good)} logos of {source.name}"[:300])
+            Event.objects.create(
+                who=user, what=f"Took in {so_many(len(good), 'logo')} of {source.name}"[:300]
+            )
     return Taken(kept=tuple(name for name, _, _ in good.values()), refused=refused, lines=lines)
 
 

@@ -8,6 +8,7 @@ from django.contrib.auth.models import User
 from django.db import transaction
 from django.utils import timezone
 
+from kizami.counting import so_many
 from kizami.wording.settling import settle
 from workshop.jobs.queue import defer_making
 from workshop.making.keeping import KeepingError
@@ -60,22 +61,25 @@ def act_on_many(chosen: Mapping[int, int | None], *, do: str, user: User) -> str
                 line.rush = do == "rush"
                 line.edition += 1
             OrderLine.objects.bulk_update(lines, ["rush", "edition"], batch_size=1000)
-            said = f"{len(lines)} lines are {'' if do == 'rush' else 'no longer '}to be made before others"
+            said = (
+                f"{so_many(len(lines), 'line is', 'lines are')} {'' if do == 'rush' else 'no longer '}"
+                "to be made before others"
+            )
         elif do == "take proposals":
             proposed = [line for line in lines if line.proposal]
             for line in proposed:
                 _take_proposal(line)
-            said = f"{len(proposed)} proposals were taken"
+            said = so_many(len(proposed), "proposal was taken", "proposals were taken")
             _make_again(proposed, ["wording", "proposal", "changes", "open_question", "candidates"])
         elif do == "make again":
-            said = f"{len(lines)} lines are made again"
+            said = so_many(len(lines), "line is made again", "lines are made again")
             _make_again(list(lines), [])
         else:
             raise KeepingError("Nothing was done: choose what to do.")
         if left:
-            said += f"; {left} were left alone, as they are on their way or gone"
+            said += f"; {so_many(left, 'was', 'were')} left alone, as they are on their way or gone"
         if changed:
-            said += f"; {changed} were left alone, as somebody changed them meanwhile"
+            said += f"; {so_many(changed, 'was', 'were')} left alone, as somebody changed them meanwhile"
         Event.objects.create(who=user, what=said[:300])
     return f"{said}."
 

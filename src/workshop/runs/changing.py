@@ -10,6 +10,7 @@ from django.contrib.auth.models import User
 from django.db import transaction
 from django.db.models.functions import Greatest
 
+from kizami.counting import so_many
 from kizami.runs.ready import Ready
 from workshop.orders.models import Event, Piece
 from workshop.orders.stages import Stage
@@ -202,7 +203,7 @@ def take_back(run: Run, *, user: User) -> str:
 
 
 def _named(rows: Sequence[Placement]) -> str:
-    return rows[0].key if len(rows) == 1 else f"{len(rows)} pieces"
+    return rows[0].key if len(rows) == 1 else so_many(len(rows), "piece")
 
 
 def _belongs(piece: Ready, run: Run) -> bool:

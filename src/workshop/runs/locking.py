@@ -8,6 +8,7 @@ from django.contrib.auth.models import User
 from django.utils import timezone
 from procrastinate.contrib.django import app
 
+from kizami.counting import so_many
 from workshop.orders.models import Event, Piece
 from workshop.orders.stages import Stage
 from workshop.runs.held import RunChangeError, prove, save
@@ -42,7 +43,7 @@ def lock(run: Run, *, user: User) -> None:
     run.files_state, run.files_said, run.done, run.total = Run.Files.WAITING, "", 0, 0
     save(run)
     Piece.objects.filter(pk__in=stands_on).update(stage=Stage.IN_RUN)
-    Event.objects.create(who=user, what=f"Locked run {run.code} with {len(rows)} pieces")
+    Event.objects.create(who=user, what=f"Locked run {run.code} with {so_many(len(rows), 'piece')}")
     _write_files(run)
 
 

@@ -11,6 +11,7 @@ from django.core.files import File
 from django.db import transaction
 from django.db.models import F
 
+from kizami.counting import so_many
 from kizami.errors import KizamiError, StoppedError
 from kizami.formats.three_mf import ZIP_DATE
 from kizami.runs.release import release
@@ -44,7 +45,8 @@ def release_run(run_pk: int) -> None:
                 first = released.differences[0]
                 about = f" of {first.key}" if first.key else ""
                 trouble = (
-                    f"{first.file}{about}: {first.message}. {len(released.differences)} differences in all; "
+                    f"{first.file}{about}: {first.message}. "
+                    f"{so_many(len(released.differences), 'difference')} in all; "
                     "no file is offered. Unlock the run, take the piece out and lock it again."
                 )
                 return
