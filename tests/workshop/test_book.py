@@ -133,7 +133,7 @@ def test_a_proposal_leaves_other_questions_open(owner, owner_client) -> None:
 def test_lines_on_their_way_are_left_alone(owner_client, book: OrderList) -> None:
     send_on(OrderLine.objects.filter(order="A3"), Stage.MADE)
     said = act(owner_client, "make again", "A3-1", "A2-1")
-    assert "1 were left alone" in said
+    assert "1 was left alone" in said
     assert OrderLine.objects.get(order="A3").stage == Stage.MADE
 
 

@@ -132,7 +132,7 @@ def test_a_line_that_is_on_its_way_as_a_whole_can_t_be_changed(owner_client, lin
     ):
         with pytest.raises(NothingToChangeError, match="Order what is to be different as a new line"):
             act()
-    assert "1 were left alone" in act_on_many({line.pk: None}, do="make again", user=owner)
+    assert "1 was left alone" in act_on_many({line.pk: None}, do="make again", user=owner)
     line.refresh_from_db()
     assert (line.wording, line.stage, line.revisions.count()) == ("Halloran", Stage.IN_RUN, before)
     address = reverse("bench:keep", args=[line.pk])

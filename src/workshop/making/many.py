@@ -77,9 +77,13 @@ def act_on_many(chosen: Mapping[int, int | None], *, do: str, user: User) -> str
         else:
             raise KeepingError("Nothing was done: choose what to do.")
         if left:
-            said += f"; {so_many(left, 'was', 'were')} left alone, as they are on their way or gone"
+            why = so_many(left, "was left alone, as it is", "were left alone, as they are")
+            said += f"; {why} on the way or gone"
         if changed:
-            said += f"; {so_many(changed, 'was', 'were')} left alone, as somebody changed them meanwhile"
+            why = so_many(
+                changed, "was left alone, as somebody changed it", "were left alone, as somebody changed them"
+            )
+            said += f"; {why} meanwhile"
         Event.objects.create(who=user, what=said[:300])
     return f"{said}."
 
