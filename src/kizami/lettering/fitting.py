@@ -20,7 +20,8 @@ from kizami.lettering.capitals import in_capitals
 from kizami.lettering.fit_plan import HEIGHT_STEP_MM, SMALLEST_TRIED_MM, FitPlan, Step
 from kizami.lettering.layout import FitStep, Layout, PlacedMark
 from kizami.lettering.line_breaks import best_breaks
-from kizami.lettering.placing import Placing, Recess, Request, Setting, Values, whole_steps
+from kizami.lettering.placing import Placing
+from kizami.lettering.request import Recess, Request, Setting, Values, whole_steps
 from kizami.lettering.shapes import Filled
 from kizami.lettering.typeface import glyph_in_mm, join_shapes
 
