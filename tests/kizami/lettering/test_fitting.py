@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
+from typing import Any
 
 import numpy as np
 import pytest
@@ -13,10 +15,12 @@ from hypothesis import strategies as st
 from kizami.blanks.area import Area, KeepOut, disc
 from kizami.blanks.band_ring import BandRing
 from kizami.blanks.plate import Plate
+from kizami.lettering.arrangement import Arrangement
 from kizami.lettering.fit_plan import HEIGHT_STEP_MM, FitPlan
 from kizami.lettering.fitting import Request
 from kizami.lettering.fitting import fit as fit_request
 from kizami.lettering.layout import Layout
+from kizami.lettering.shapes import Arc
 from kizami.lettering.shipped import shipped_typeface
 from kizami.surfaces.plane import Plane
 
@@ -55,6 +59,32 @@ def test_the_clearance_is_kept_and_one_step_more_would_break_it(text: str, area:
     if layout.height_mm < PLAN.greatest_height_mm:
         next_height = (layout.height_mm + HEIGHT_STEP_MM) / layout.height_mm
         assert not shapely.covers(region, grown(layout, area, next_height))
+
+
+@pytest.mark.parametrize("text", ["Theodora K", "Wilhelmina", "Ann-Sophie Brandt"])
+@pytest.mark.parametrize(
+    ("code", "named"),
+    [
+        pytest.param("noto-sans-bold", {"arrangement": Arrangement(shape=Arc(radius_mm=25.0))}, id="an arc"),
+        pytest.param(
+            "great-vibes", {"overlap_mm": 0.6, "joined_by_mm": 0.4, "open_mm": 0.3}, id="drawn together"
+        ),
+    ],
+)
+def test_letters_that_change_with_their_height_are_as_high_as_they_may_be(
+    text: str, code: str, named: dict[str, Any]
+) -> None:
+    """Set one step higher, and at no other height, they have no room."""
+    request = Request(text=text, typeface=shipped_typeface(code), **named)
+    (area,) = TAG.areas[:1]
+    found = fit_request(request, area=area, plan=PLAN, sagitta_mm=0.005)
+    assert found.fits
+    assert shapely.covers(area.clear_region(PLAN.clearance_mm).buffer(1e-3), found.outlines)
+    assert found.height_mm < PLAN.greatest_height_mm
+    higher = found.height_mm + HEIGHT_STEP_MM
+    only = replace(PLAN, greatest_height_mm=higher, lowest_height_mm=higher)
+    again = fit_request(request, area=area, plan=only, sagitta_mm=0.005)
+    assert not again.fits or again.height_mm < higher - 1e-6
 
 
 @settings(max_examples=25, deadline=None)
