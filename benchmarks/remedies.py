@@ -5,22 +5,24 @@ from __future__ import annotations
 import time
 from collections.abc import Iterator, Sequence
 from concurrent.futures import ProcessPoolExecutor
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from itertools import groupby
 from multiprocessing import get_context
-from operator import itemgetter
+from operator import attrgetter
 
 from benchmarks.figure import Figure, percentile
 from benchmarks.names import names
-from kizami.checks.finding import Level
+from kizami.checks.finding import Level, finding_from_table, finding_table
 from kizami.cli import catalogue_at
 from kizami.errors import KizamiError
+from kizami.lettering.layout import FitStep
 from kizami.pieces.forecast import usual_size
 from kizami.pieces.inputs import Inputs
 from kizami.pieces.laying_out import drawn_layouts
 from kizami.pieces.lines import inputs_of
 from kizami.pieces.make import Made, make_piece, make_until_held
 from kizami.products.product import Product
+from kizami.remedies.as_found import found_before
 from kizami.remedies.search import search_remedies
 from kizami.setting.setting import Setting
 from kizami.wording.settling import settle
@@ -82,18 +84,19 @@ _TOGETHER_S = 0.5
 
 
 def _together() -> Iterator[Figure]:
-    """A cure for many lines at once, as the workers look for them: each made, and the first that cures it."""
+    """The first cure of many lines at once, as the workers look for it: from what is on record of each."""
     products = list(catalogue_at(REPOSITORY / "demo" / "products.toml").products.values())
     with ProcessPoolExecutor(_CORES, mp_context=get_context("spawn")) as pool:
-        found = pool.map(_held_names, [product.code for product in products])
-        lines = [(product.code, name) for product, names_of in zip(products, found, strict=True)
-                 for name in names_of][:_LINES]  # fmt: skip
+        found = pool.map(_on_record, [product.code for product in products])
+        lines = [line for of_product in found for line in of_product][:_LINES]
         # A worker looks at what is of the product that it looked at last, while there is any.
-        of_each = [list(some) for _, some in groupby(lines, key=itemgetter(0))]
+        of_each = [list(some) for _, some in groupby(lines, key=attrgetter("code"))]
         start = time.monotonic()
         cures = [cure for some in pool.map(_cures, of_each) for cure in some]
         looked = time.monotonic() - start
-        curable = [(*line, cure) for line, cure in zip(lines, cures, strict=True) if cure is not None]
+        curable = [
+            (line.code, line.name, cure) for line, cure in zip(lines, cures, strict=True) if cure is not None
+        ]
         start = time.monotonic()
         ready = sum(pool.map(_taken, curable, chunksize=4))
         taken = time.monotonic() - start
@@ -104,17 +107,39 @@ def _together() -> Iterator[Figure]:
     yield _figure("a remedy taken for all of them, two cores", taken, "s", 60.0, at_most=True)
 
 
-def _held_names(code: str) -> list[str]:
-    return [base.wording for base, _ in _held(_product(code), _OF_EACH)]
+@dataclass(frozen=True, kw_only=True, slots=True)
+class _Line:
+    """A held line with what the workshop keeps of it."""
+
+    code: str
+    name: str
+    findings: tuple[dict[str, object], ...]
+    steps: tuple[FitStep, ...]
+    height_mm: float
 
 
-def _cures(lines: Sequence[tuple[str, str]]) -> list[Setting | None]:
+def _on_record(code: str) -> list[_Line]:
+    return [
+        _Line(
+            code=code,
+            name=base.wording,
+            findings=tuple(finding_table(f) for f in made.findings),
+            steps=made.laid_out.layout.steps,
+            height_mm=made.laid_out.layout.height_mm,
+        )
+        for base, made in _held(_product(code), _OF_EACH)
+    ]
+
+
+def _cures(lines: Sequence[_Line]) -> list[Setting | None]:
     """What cures each of some lines at the short look that comes first."""
     found = []
-    for code, name in lines:
-        base = _base(_product(code), name)
+    for line in lines:
+        base = _base(_product(line.code), line.name)
+        findings = [finding_from_table(table) for table in line.findings]
+        before = found_before(base, findings, line.steps, height_mm=line.height_mm)
         offered = search_remedies(
-            base, make_until_held(base), seconds=_TOGETHER_S, most=1, with_nearest=False
+            base, before or make_until_held(base), seconds=_TOGETHER_S, most=1, with_nearest=False
         )
         found.append(offered.cures[0].setting if offered.cures else None)
     return found

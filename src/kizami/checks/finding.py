@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from enum import Enum
+from typing import Any
 
 __all__ = [
     "CLOSE_SHARE",
@@ -14,6 +15,7 @@ __all__ = [
     "Sense",
     "Severity",
     "Spot",
+    "finding_from_table",
     "finding_table",
     "judge",
     "said",
@@ -222,3 +224,17 @@ def _spot_table(spot: Spot) -> dict[str, object]:
         "cluster": spot.cluster,
         "xyz_mm": None if spot.xyz_mm is None else [round(x, 3) for x in spot.xyz_mm],
     }
+
+
+def finding_from_table(table: Mapping[str, Any]) -> Finding:
+    """A finding as `finding_table` wrote it, but for what was rounded there."""
+    spot = table["spot"]
+    words = ("code", "title", "measured", "limit", "unit", "message", "hint", "needed", "area")
+    return Finding(
+        **{name: table[name] for name in words},
+        level=Level(table["level"]),
+        sense=Sense(table["sense"]),
+        severity=Severity(table["severity"]),
+        spot=None if spot is None else Spot(**{**spot, "xyz_mm": spot["xyz_mm"] and tuple(spot["xyz_mm"])}),
+        cause=tuple(Cause(**cause) for cause in table["cause"]),
+    )

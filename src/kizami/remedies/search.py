@@ -16,6 +16,7 @@ from kizami.pieces.inputs import Inputs
 from kizami.pieces.laying_out import LaidOut, drawn_layouts, lay_out
 from kizami.pieces.make import Made, make_laid_out
 from kizami.products.product import Word
+from kizami.remedies.as_found import AsFound
 from kizami.remedies.departing import asked_of_customer, departure, outside_of
 from kizami.remedies.foreseeing import foreseen
 from kizami.remedies.remedy import Remedy, moved_between
@@ -78,19 +79,14 @@ class _Tried:
     setting: Setting
     layout: Layout
     failing: tuple[Finding, ...]
-    made: Made | None
+    others: tuple[LaidOut, ...] = ()
+    made: Made | None = None
     laid: LaidOut | None = None
-
-    @property
-    def others(self) -> tuple[LaidOut, ...]:
-        """What stands on further areas, as far as that was laid out."""
-        laid = self.laid if self.made is None else self.made.laid_out
-        return () if laid is None else laid.others
 
 
 def search_remedies(
     inputs: Inputs,
-    made: Made,
+    found: AsFound | Made,
     *,
     seconds: float = 1.0,
     most: int = 3,
@@ -107,7 +103,7 @@ def search_remedies(
     Parameters
     ----------
     inputs : of the piece, with its setting
-    made : the piece as it is set now
+    found : the piece as it is set now, made or on record
     seconds : after which nothing new is begun but the first trial, nor what would last much longer by what
         the others took
     most : so many cures are enough
@@ -117,14 +113,15 @@ def search_remedies(
     with_nearest : whether what comes nearest is wanted where nothing cures
     """
     gone = frozenset(passed_over) - frozenset(inputs.product.choices(Word.TYPEFACE))
-    failing = _failing(made.findings)
+    before = found if isinstance(found, AsFound) else AsFound.of(found)
+    failing = _failing(before.findings)
     if not failing or any(f.code in _NOT_BY_SETTING for f in failing):
         return Offered(cures=(), nearest=None, tried=0)
     # What comes nearest has to be made as well, where nothing cures.
     takes = _Takes(seconds, spare_s=min(_FOR_NEAREST * seconds, 1.0) if with_nearest else 0.0)
     numbers = itertools.count()
     seen = {inputs.setting}
-    start = _Tried(inputs.setting, made.laid_out.layout, failing, made)
+    start = _Tried(inputs.setting, before.layout, failing, others=before.others)
     waiting: list[_Next] = []
     for cost, setting in _led_to(inputs, start, may_change, gone):
         _push(waiting, seen, _Next(cost, next(numbers), 1, setting, _short_mm(start), failing))
@@ -145,7 +142,7 @@ def search_remedies(
             result = _try(inputs, one.setting)
         tried += 1
         if not result.failing and result.made is not None:
-            cures.append(_remedy(inputs, one.setting, result.made, before=made))
+            cures.append(_remedy(inputs, one.setting, result.made, before=before.findings))
             takes.spare_s = 0.0
             continue
         near.append(result)
@@ -158,7 +155,7 @@ def search_remedies(
                     _Next(after, next(numbers), one.round + 1, setting, _short_mm(result), result.failing),
                 )
     cures.sort(key=lambda remedy: remedy.cost)
-    nearest = None if cures or not with_nearest else _nearest(inputs, near, made)
+    nearest = None if cures or not with_nearest else _nearest(inputs, near, before.findings)
     return Offered(
         cures=tuple(cures), nearest=nearest, tried=tried, is_over=not waiting or len(cures) >= most
     )
@@ -244,9 +241,9 @@ def _try(inputs: Inputs, setting: Setting) -> _Tried:
         return known
     laid = lay_out(as_set, drawn=None if drawn.broke else drawn)
     if laid.failing:
-        return _Tried(setting, laid.layout, laid.failing, None, laid)
+        return _Tried(setting, laid.layout, laid.failing, laid.others, laid=laid)
     made = make_laid_out(laid)
-    return _Tried(setting, laid.layout, _failing(made.findings), made)
+    return _Tried(setting, laid.layout, _failing(made.findings), laid.others, made=made)
 
 
 class _Looked(Iterable[Layout]):
@@ -291,7 +288,7 @@ def _known_to_fail(as_set: Inputs, setting: Setting, drawn: Iterable[Layout]) ->
                 failing = foreseen(as_set, layout)
             if not failing:
                 return None
-            tried = _Tried(setting, layout, failing, None)
+            tried = _Tried(setting, layout, failing)
             if best is None or _grave(failing) < _grave(best.failing):
                 best = tried
     except Exception:  # noqa: BLE001 - laying it out holds the piece for it, and tells it
@@ -373,13 +370,13 @@ def _cheapest(
     return sorted(best.values(), key=lambda one: one[0])[:_MOST_NEXT]
 
 
-def _remedy(inputs: Inputs, setting: Setting, made: Made, *, before: Made) -> Remedy:
+def _remedy(inputs: Inputs, setting: Setting, made: Made, *, before: Sequence[Finding]) -> Remedy:
     return Remedy(
         setting=setting,
         said=_said(inputs, setting, made),
         cost=departure(inputs, made.laid_out),
         made=made,
-        moved=moved_between(before.findings, made.findings),
+        moved=moved_between(before, made.findings),
         outside=outside_of(inputs, made.laid_out),
         asks=asked_of_customer(inputs, setting),
     )
@@ -399,7 +396,7 @@ def _said(inputs: Inputs, setting: Setting, made: Made) -> tuple[str, ...]:
     return tuple(told(before, setting)) or ("set as its fit plan allows",)
 
 
-def _nearest(inputs: Inputs, near: list[_Tried], before: Made) -> Remedy | None:
+def _nearest(inputs: Inputs, near: list[_Tried], before: Sequence[Finding]) -> Remedy | None:
     """The trial with the fewest and least failing checks, where it is better than the piece is now."""
     if not near:
         return None
@@ -408,7 +405,7 @@ def _nearest(inputs: Inputs, near: list[_Tried], before: Made) -> Remedy | None:
     if made is None:
         made = make_laid_out(best.laid or lay_out(replace(inputs, setting=best.setting)))
     then = _failing(made.findings)
-    if not then or _grave(then) >= _grave(_failing(before.findings)):
+    if not then or _grave(then) >= _grave(_failing(before)):
         return None
     return _remedy(inputs, best.setting, made, before=before)
 

@@ -10,9 +10,13 @@ from django.db import transaction
 from django.db.models import Case, When
 from django.utils import timezone
 
+from kizami.checks.finding import finding_from_table
 from kizami.drawing.strip import strip_drawing, strips_drawing
 from kizami.errors import KizamiError
+from kizami.lettering.layout import FitStep
+from kizami.pieces.inputs import Inputs, fingerprint
 from kizami.pieces.make import make_until_held
+from kizami.remedies.as_found import AsFound, found_before
 from kizami.remedies.remedy import Remedy
 from kizami.remedies.search import search_remedies
 from kizami.setting.setting import Setting
@@ -73,15 +77,25 @@ def _look_longer_at_one(after: str) -> str:
 
 def _found(line: OrderLine, *, seconds: float) -> dict[str, Any]:
     inputs = line.to_inputs()
-    made = make_until_held(inputs)
+    found = _on_record(line, inputs) or make_until_held(inputs)
     offered = search_remedies(
-        inputs, made, seconds=seconds, most=1, passed_over=retired_typefaces(), with_nearest=False
+        inputs, found, seconds=seconds, most=1, passed_over=retired_typefaces(), with_nearest=False
     )
     if offered.cures:
         return {**_row(offered.cures[0]), "may_go_on": False}
     # What nothing cures is known as well, so that it is not looked at again.
     nothing = {"setting": None, "said": "", "strip": "", "asks": [], "outside": []}
     return {**nothing, "may_go_on": not offered.is_over}
+
+
+def _on_record(line: OrderLine, inputs: Inputs) -> AsFound | None:
+    """What a line was held for when it was made; None where it would be made otherwise by now."""
+    revision = line.revision
+    if revision is None or revision.fingerprint != fingerprint(inputs):
+        return None
+    findings = [finding_from_table(table) for table in revision.facts["findings"]]
+    steps = [FitStep(**step) for step in revision.facts["steps"]]
+    return found_before(inputs, findings, steps, height_mm=revision.height_mm)
 
 
 def _row(remedy: Remedy) -> dict[str, Any]:
