@@ -6,6 +6,7 @@ import time
 from collections.abc import Iterator, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, replace
+from functools import cache
 from itertools import groupby
 from multiprocessing import get_context
 from operator import attrgetter
@@ -151,6 +152,7 @@ def _taken(line: tuple[str, str, Setting]) -> bool:
     return make_piece(replace(_base(_product(code), name), setting=setting)).stage == "ready"
 
 
+@cache
 def _product(code: str) -> Product:
     product = catalogue_at(REPOSITORY / "demo" / "products.toml").find(code)
     assert product is not None
