@@ -47,6 +47,7 @@ class Mark:
     glyph : number in the typeface; 0 for a logo
     cluster : index of its first character in the wording
     x, y : origin, in cap heights
+    line_y : how far its line is above the first one, cap heights; below 0 for lines under it
     scale_x, scale_y : width and height against the block's cap height
     """
 
@@ -57,6 +58,7 @@ class Mark:
     y: float
     scale_x: float = 1.0
     scale_y: float = 1.0
+    line_y: float = 0.0
 
     @property
     def is_plain(self) -> bool:
@@ -113,7 +115,12 @@ def scaled(block: Block, factor_x: float, factor_y: float | None = None) -> Bloc
     factor_y = factor_x if factor_y is None else factor_y
     marks = tuple(
         replace(
-            m, x=m.x * factor_x, y=m.y * factor_y, scale_x=m.scale_x * factor_x, scale_y=m.scale_y * factor_y
+            m,
+            x=m.x * factor_x,
+            y=m.y * factor_y,
+            scale_x=m.scale_x * factor_x,
+            scale_y=m.scale_y * factor_y,
+            line_y=m.line_y * factor_y,
         )
         for m in block.marks
     )
@@ -164,7 +171,9 @@ def stack(lines: Sequence[Block], *, leading: float, text: str) -> Block:
     missing: list[int] = []
     for number, line in enumerate(lines):
         low, _, high, _ = _bounds(line)
-        marks.extend(shifted(line, -(low + high) / 2.0, -number * leading).marks)
+        under = -number * leading
+        moved_there = shifted(line, -(low + high) / 2.0, under).marks
+        marks.extend(replace(m, line_y=m.line_y + under) for m in moved_there)
         missing.extend(line.missing)
     return Block(text=text, marks=tuple(marks), missing=tuple(sorted(set(missing))))
 

@@ -181,7 +181,7 @@ class Placing:
         if not len(flat):
             return []
         flat = shapely.transform(flat, lambda xy: xy * height)
-        letters = self._letters([block.marks[i] for i in inked], flat)
+        letters = self._letters([block.marks[i] for i in inked], flat, height)
         if self.level is not None:
             level = self.level
             middle = middle_of(flat)[1]
@@ -312,14 +312,19 @@ class Placing:
         return self._turn(candidate, self.filling(candidate, values))
 
     def _letters(
-        self, marks: Sequence[Mark], outlines: Sequence[shapely.MultiPolygon] | Outlines
+        self, marks: Sequence[Mark], outlines: Sequence[shapely.MultiPolygon] | Outlines, height_mm: float
     ) -> list[Letter]:
         """Marks as a shape takes them; with the middles of their strokes where they are drawn anew."""
         filled = isinstance(self.request.arrangement.shape, Filled)
         # Lines under each other are bent together.
         anew = filled and len({round(m.y, 6) for m in marks if not isinstance(m.source, Artwork)}) < 2
         return [
-            Letter(outline=s, cluster=m.cluster, lines=lines_of_mark(m) if anew else None)
+            Letter(
+                outline=s,
+                cluster=m.cluster,
+                lines=lines_of_mark(m) if anew else None,
+                line_mm=m.line_y * height_mm,
+            )
             for s, m in zip(outlines, marks, strict=True)
         ]
 
@@ -400,7 +405,7 @@ class Placing:
             # Outlines as fine as the greatest height asks are good for every height that is tried,
             # and a shape that grows with the letters is bent once.
             sagitta = self.sagitta_mm / self.plan.greatest_height_mm
-            letters = self._letters(block.marks, draw(block, sagitta=sagitta))
+            letters = self._letters(block.marks, draw(block, sagitta=sagitta), 1.0)
             shaped = self._shaped(letters, block, 1.0, sagitta)
             unit = self._units[key] = Unit.of(join_shapes(shaped.outlines))
         return unit
@@ -424,7 +429,7 @@ class Placing:
         ]
         if self.level is not None:
             return self._placed_level(block, flat, height, self.level)
-        letters = self._letters(block.marks, flat)
+        letters = self._letters(block.marks, flat, height)
         shaped = self._shaped(letters, block, height, self.sagitta_mm)
         inked = [s for s in shaped.outlines if not s.is_empty]
         if not inked:
@@ -448,12 +453,12 @@ class Placing:
         inked = [s for s in flat if not s.is_empty]
         if not inked:
             straight = shape_letters(
-                self._letters(block.marks, flat),
+                self._letters(block.marks, flat, height),
                 STRAIGHT, height_mm=height, sagitta_mm=self.sagitta_mm,
             )  # fmt: skip
             return flat, placed_marks(block, straight, height, np.zeros(2)), straight.stretch
         middle = middle_of(array_of(inked))[1]
-        letters = self._letters(block.marks, flat)
+        letters = self._letters(block.marks, flat, height)
         shaped = shape_letters(
             letters,
             level.arc(middle),

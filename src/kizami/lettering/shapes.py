@@ -11,7 +11,8 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from typing import Literal
+from functools import partial
+from typing import Literal, Protocol
 
 import numpy as np
 import shapely
@@ -131,11 +132,13 @@ class Letter:
     outline : mm
     cluster : the character that it belongs to (an accent to its letter)
     lines : the middles of its strokes, cap heights, in the block; None where it is to be bent or has none
+    line_mm : how far the baseline of its line is above the first one; below 0 for lines under it
     """
 
     outline: shapely.MultiPolygon
     cluster: int
     lines: CentreLines | None = None
+    line_mm: float = 0.0
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -219,13 +222,24 @@ def shape_letters(
         radius = shape.radius_mm or (high - low) / math.radians(shape.angle_deg)
         signed = -radius if shape.hollow else radius
         if shape.bent or joined:
-            return _bend(letters, _arc(signed, middle), sagitta_mm, bend_radius_mm=radius)
+            warps = {line: _arc(signed, middle, line) for line in _lines_under_each_other(letters)}
+            return _bend_lines(letters, warps, sagitta_mm, bend_radius_mm=radius)
         is_tight = shape.hollow and radius < _TIGHT * height_mm and not as_spaced
-        return _turn(letters, lambda x: _on_arc(x - middle, signed), step=is_tight * height_mm)
-    along = _Along(shape.points)
+        return _turn(
+            letters, lambda x, line_mm: _on_arc(x - middle, signed, line_mm), step=is_tight * height_mm
+        )
+    paths = {line: _Along(shape.points, line) for line in _lines_under_each_other(letters)}
     if joined:
-        return _bend(letters, along.warp(middle, height_mm), sagitta_mm, bend_radius_mm=height_mm)
-    return _turn(letters, lambda x: along.at(x - middle), step=0.0 if as_spaced else height_mm)
+        warps = {line: along.warp(middle, height_mm) for line, along in paths.items()}
+        return _bend_lines(letters, warps, sagitta_mm, bend_radius_mm=height_mm)
+    return _turn(
+        letters, lambda x, line_mm: paths[line_mm].at(x - middle), step=0.0 if as_spaced else height_mm
+    )
+
+
+def _lines_under_each_other(letters: Sequence[Letter]) -> set[float]:
+    """How far the baselines of lines are above the first one: each line is spaced along its own curve."""
+    return {letter.line_mm for letter in letters}
 
 
 #: Heads of letters come nearer to each other in a hollow of a radius of less than so many heights.
@@ -259,7 +273,10 @@ def turned_about_middle(shaped: Shaped, degrees: float) -> Shaped:
     )
 
 
-_At = Callable[[float], tuple[float, float, float]]
+class _At(Protocol):
+    """The foot of a letter on the first line's curve, and its angle, by its place along its own line."""
+
+    def __call__(self, x: float, line_mm: float) -> tuple[float, float, float]: ...
 
 
 def _turn(letters: Sequence[Letter], at: _At, *, step: float = 0.0) -> Shaped:
@@ -275,8 +292,12 @@ def _turn(letters: Sequence[Letter], at: _At, *, step: float = 0.0) -> Shaped:
             low, _, high, _ = letter.outline.bounds
             middles.setdefault(letter.cluster, []).extend((low, high))
     feet = {cluster: (min(ends) + max(ends)) / 2.0 for cluster, ends in middles.items()}
-    is_opened = step and _is_one_line(feet)
-    further = _opened_up(letters, feet, at, step) if is_opened else dict.fromkeys(feet, 0.0)
+    lines = {letter.cluster: letter.line_mm for letter in letters}
+    further = dict.fromkeys(feet, 0.0)
+    for line in _lines_under_each_other(letters) if step else ():
+        on_it = {cluster: foot for cluster, foot in feet.items() if lines[cluster] == line}
+        if _is_one_line(on_it):
+            further |= _opened_up(letters, on_it, partial(at, line_mm=line), step)
     out: list[shapely.MultiPolygon] = []
     moves: list[Move | None] = []
     for letter in letters:
@@ -285,7 +306,7 @@ def _turn(letters: Sequence[Letter], at: _At, *, step: float = 0.0) -> Shaped:
             moves.append(_STAY)
             continue
         foot = feet[letter.cluster]
-        x, y, angle = at(foot + further[letter.cluster])
+        x, y, angle = at(foot + further[letter.cluster], lines[letter.cluster])
         out.append(_stood(letter.outline, foot, (x, y, angle)))
         moves.append(Move(foot=foot, x=x, y=y, angle_rad=angle))
     return Shaped(outlines=tuple(out), stretch=(1.0,) * len(out), moves=tuple(moves))
@@ -304,7 +325,12 @@ def _stood(outline: shapely.Geometry, foot: float, there: tuple[float, float, fl
     return shapely.transform(outline, lambda xy: (xy - (foot, 0.0)) @ turn + (x, y))
 
 
-def _opened_up(letters: Sequence[Letter], feet: dict[int, float], at: _At, height: float) -> dict[int, float]:
+def _opened_up(
+    letters: Sequence[Letter],
+    feet: dict[int, float],
+    at: Callable[[float], tuple[float, float, float]],
+    height: float,
+) -> dict[int, float]:
     """How much further along each letter stands, so that none comes much nearer than on a straight line.
 
     In a hollow heads come together: an engraver opens the line there, and no more than needed. The whole
@@ -340,17 +366,38 @@ _KEPT_APART = 0.7
 _TIMES_OPENED, _A_STEP, _NEAR_ENOUGH = 24, 0.05, 0.002
 
 
-def _on_arc(x: float, radius: float) -> tuple[float, float, float]:
-    """Foot on a circle through the origin: the point and the angle that a letter there is turned by."""
-    angle = x / radius
+def _on_arc(x: float, radius: float, line_mm: float = 0.0) -> tuple[float, float, float]:
+    """Foot on a circle through the origin: the point and the angle that a letter there is turned by.
+
+    A line above or under it has a circle of its own about the same middle, along which its places are told.
+    """
+    angle = x / _radius_of(radius, line_mm)
     return (radius * math.sin(angle), radius * (math.cos(angle) - 1.0), -angle)
 
 
-class _Along:
-    """Points and directions along a path, by length from its middle."""
+def _radius_of(radius: float, line_mm: float) -> float:
+    """The radius of a line's own circle; one that would lie beyond the middle keeps a little of it."""
+    own = radius + line_mm
+    least = _LEAST_RADIUS * abs(radius)
+    return own if own * radius > 0.0 and abs(own) > least else math.copysign(least, radius)
 
-    def __init__(self, points: Sequence[tuple[float, float]]) -> None:
-        self._line = shapely.LineString(points)
+
+#: A line that is set near the middle of its arc, or beyond it, can't be read there; it stays finite.
+_LEAST_RADIUS = 0.05
+
+
+class _Along:
+    """Points and directions along a path, by length from its middle.
+
+    A line above or under the path is told along its own, everywhere as far from it; its feet are on the path.
+    """
+
+    def __init__(self, points: Sequence[tuple[float, float]], line_mm: float = 0.0) -> None:
+        path = shapely.LineString(points)
+        beside = path.offset_curve(line_mm) if line_mm else path
+        # Where it winds so tightly that nothing runs beside it, the path itself has to do.
+        is_whole = isinstance(beside, shapely.LineString) and not beside.is_empty
+        self._line, self._line_mm = (beside, line_mm) if is_whole else (path, 0.0)
 
     def at(self, x: float, step: float | None = None) -> tuple[float, float, float]:
         """The foot at a place and the direction there, taken over `step` to either side."""
@@ -363,7 +410,8 @@ class _Along:
         angle = math.atan2(after.y - before.y, after.x - before.x)
         # Beyond its ends the path goes straight on, so that nothing is piled up there.
         over = reach - inside
-        return (foot.x + over * math.cos(angle), foot.y + over * math.sin(angle), angle)
+        x, y = foot.x + over * math.cos(angle), foot.y + over * math.sin(angle)
+        return (x + self._line_mm * math.sin(angle), y - self._line_mm * math.cos(angle), angle)
 
     def warp(self, middle: float, height_mm: float) -> _Warp:
         """Every point as high above the path as it stood above the line, whose middle is given.
@@ -384,9 +432,11 @@ class _Along:
 _Warp = Callable[[FloatArray], FloatArray]
 
 
-def _arc(radius: float, middle: float) -> _Warp:
+def _arc(radius: float, middle: float, line_mm: float) -> _Warp:
+    own = _radius_of(radius, line_mm)
+
     def warp(xy: FloatArray) -> FloatArray:
-        angle, reach = (xy[:, 0] - middle) / radius, radius + xy[:, 1]
+        angle, reach = (xy[:, 0] - middle) / own, radius + xy[:, 1]
         return np.column_stack((reach * np.sin(angle), reach * np.cos(angle) - radius))
 
     return warp
@@ -530,6 +580,19 @@ def _bend(letters: Sequence[Letter], warp: _Warp, sagitta_mm: float, *, bend_rad
     stretch[inked] = _stretch_at(warp, shapely.bounds(outlines[inked]))
     outlines[inked] = bent
     return Shaped(outlines=tuple(outlines), stretch=tuple(stretch.tolist()), moves=(None,) * len(outlines))
+
+
+def _bend_lines(
+    letters: Sequence[Letter], warps: dict[float, _Warp], sagitta_mm: float, *, bend_radius_mm: float
+) -> Shaped:
+    """Bend each line of letters by its own warp."""
+    outlines, stretch = [shapely.MultiPolygon()] * len(letters), [1.0] * len(letters)
+    for line, warp in warps.items():
+        places = [place for place, letter in enumerate(letters) if letter.line_mm == line]
+        bent = _bend([letters[p] for p in places], warp, sagitta_mm, bend_radius_mm=bend_radius_mm)
+        for place, outline, ratio in zip(places, bent.outlines, bent.stretch, strict=True):
+            outlines[place], stretch[place] = outline, ratio
+    return Shaped(outlines=tuple(outlines), stretch=tuple(stretch), moves=(None,) * len(letters))
 
 
 def _as_bodies(shape: shapely.Polygon | shapely.MultiPolygon) -> shapely.MultiPolygon:

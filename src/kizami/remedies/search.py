@@ -30,6 +30,8 @@ __all__ = ["Offered", "search_remedies"]
 _MOST_ROUNDS = 3
 #: Of what a trial leads to so many settings are tried, and of each check so many ways are put together.
 _MOST_NEXT, _MOST_WAYS = 24, 12
+#: What is like something that changed nothing is tried so much later.
+_PUT_OFF = 1.0
 #: A change that comes after another one is tried a little later than one that costs as much by itself.
 _A_ROUND = 0.1
 #: What no setting cures: it is for a person or the customer to say.
@@ -60,16 +62,23 @@ class _Next:
 
     Attributes
     ----------
-    above_mm : the height that what it comes from reached, where that was too low; else 0
-    failing : what fails of the setting that it comes from
+    after : what it comes from
+    is_late : whether it was put off already
     """
 
     cost: float
     number: int
     round: int = field(compare=False)
     setting: Setting = field(compare=False)
-    above_mm: float = field(compare=False)
-    failing: tuple[Finding, ...] = field(compare=False)
+    after: _Tried = field(compare=False)
+    is_late: bool = field(compare=False, default=False)
+
+    @property
+    def changed(self) -> tuple[int, frozenset[str]]:
+        """What it comes from, and the values that it changes of that."""
+        before, now = self.after.setting.to_fields(), self.setting.to_fields()
+        names = frozenset(name for name in (*before, *now) if before.get(name) != now.get(name))
+        return id(self.after), names
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -124,10 +133,11 @@ def search_remedies(
     start = _Tried(inputs.setting, before.layout, failing, others=before.others)
     waiting: list[_Next] = []
     for cost, setting in _led_to(inputs, start, may_change, gone):
-        _push(waiting, seen, _Next(cost, next(numbers), 1, setting, _short_mm(start), failing))
+        _push(waiting, seen, _Next(cost, next(numbers), 1, setting, start))
     cures: list[Remedy] = []
     near: list[_Tried] = []
     tried = 0
+    idle: set[tuple[int, frozenset[str]]] = set()
     # One trial is always made: the best that is known is not kept back for want of time.
     while waiting and len(cures) < most and (not tried or takes.has_time) and tried != trials:
         one = heapq.heappop(waiting)
@@ -138,6 +148,9 @@ def search_remedies(
         if any(_holds_more(one.setting, cure.setting, inputs.setting) for cure in cures):
             # It changes all that a cure changes, and more: the cure does.
             continue
+        if one.changed in idle and not one.is_late:
+            heapq.heappush(waiting, replace(one, cost=one.cost + _PUT_OFF, is_late=True))
+            continue
         with takes:
             result = _try(inputs, one.setting)
         tried += 1
@@ -146,14 +159,12 @@ def search_remedies(
             takes.spare_s = 0.0
             continue
         near.append(result)
-        if one.round < _MOST_ROUNDS and _led_on(result, one):
+        if not _led_on(result, one.after):
+            idle.add(one.changed)
+        elif one.round < _MOST_ROUNDS:
             for cost, setting in _led_to(inputs, result, may_change, gone):
                 after = one.cost + cost + _A_ROUND
-                _push(
-                    waiting,
-                    seen,
-                    _Next(after, next(numbers), one.round + 1, setting, _short_mm(result), result.failing),
-                )
+                _push(waiting, seen, _Next(after, next(numbers), one.round + 1, setting, result))
     cures.sort(key=lambda remedy: remedy.cost)
     nearest = None if cures or not with_nearest else _nearest(inputs, near, before.findings)
     return Offered(
@@ -203,16 +214,28 @@ def _short_mm(tried: _Tried) -> float:
     return tried.layout.height_mm if short else 0.0
 
 
-def _led_on(tried: _Tried, one: _Next) -> bool:
+def _led_on(tried: _Tried, after: _Tried) -> bool:
     """Whether a change did anything: what was to give room and gave none, and what left every failing measure
     as it was, is in the way of what comes after it."""
-    if one.above_mm and 0.0 < _short_mm(tried) <= one.above_mm + 1e-9:
+    above_mm = _short_mm(after)
+    if above_mm and 0.0 < _short_mm(tried) <= above_mm + 1e-9:
         return False
-    return _measures(tried.failing) != _measures(one.failing)
+    return not _alike(tried, after)
 
 
-def _measures(failing: Sequence[Finding]) -> list[tuple[str, str, float]]:
-    return [(f.area, f.code, round(f.measured, 6)) for f in failing]
+def _alike(tried: _Tried, after: _Tried) -> bool:
+    """Whether all that fails measures the same, or only shrank with letters whose room is a little less."""
+    measures = [[(f.area, f.code, f.measured) for f in one.failing] for one in (tried, after)]
+    if [one[:2] for one in measures[0]] != [one[:2] for one in measures[1]]:
+        return False
+    share = tried.layout.height_mm / after.layout.height_mm if after.layout.height_mm else 1.0
+    shares = (1.0, share) if abs(share - 1.0) < _A_LITTLE else (1.0,)
+    pairs = [(now[2], was[2]) for now, was in zip(*measures, strict=True)]
+    return any(all(abs(now - was * by) <= _SAME * abs(was) for now, was in pairs) for by in shares)
+
+
+#: Letters that come lower by less than this share are the same letters; measures are, within this share.
+_A_LITTLE, _SAME = 0.05, 2e-3
 
 
 def _holds_more(setting: Setting, cure: Setting, now: Setting) -> bool:

@@ -167,6 +167,13 @@ def _stand_apart(layout: Layout, letters: list[int]) -> bool:
     return max(feet) - min(feet) > 0.6 * layout.height_mm
 
 
+def _of_one_word(wording: str, letters: list[int]) -> bool:
+    """Whether letters stand in one word, by where they begin in the wording."""
+    if not letters:
+        return False
+    return not any(c.isspace() for c in wording[min(letters) : max(letters) + 1])
+
+
 #: Letters further apart in the wording than this are no neighbours, a space or two between them or not.
 _NEIGHBOURS = 3
 
@@ -176,6 +183,9 @@ def _looser(sight: Sight) -> Iterator[Way]:
     if _within(sight) or not height:
         return
     letters = [cause.cluster for cause in sight.worst.cause if cause.cluster is not None]
+    if sight.product.soundness.overlap_mm and _of_one_word(sight.inputs.wording, letters):
+        # However far apart they are set, they are brought together until they join.
+        return
     if letters and _stand_apart(sight.layout, letters):
         # One line stands too near above the other.
         now = sight.product.plan.leading

@@ -49,14 +49,45 @@ class Lain:
 
 def best_lain(piece: Measured) -> Lain:
     """On the one of its six sides on which fewest parts begin in the air, and least leans out over it."""
-    return min(
-        (lain_along(piece, way, said) for way, said in _WAYS),
-        key=lambda lain: (lain.islands, lain.overhang_mm2),
-    )
+    leaning = [(_over_air(piece, way), way, said) for way, said in _WAYS]
+    best: Lain | None = None
+    # Where least leans out comes first, so that the first without islands is the best of all.
+    for over, way, said in sorted(leaning, key=lambda one: one[0].area_mm2):
+        lain = _lain(piece, way, said, over)
+        if best is None or lain.islands < best.islands:
+            best = lain
+        if not best.islands:
+            break
+    assert best is not None
+    return best
 
 
 def lain_along(piece: Measured, up: FloatArray, said: str = "") -> Lain:
-    """A piece as it lies with a direction upward.
+    """A piece as it lies with a direction upward."""
+    return _lain(piece, up, said, _over_air(piece, up))
+
+
+def _lain(piece: Measured, up: FloatArray, said: str, over: _OverAir) -> Lain:
+    x, y, z = up.tolist()
+    return Lain(
+        up=(x, y, z),
+        said=said,
+        islands=islands_along(piece, up),
+        overhang_mm2=over.area_mm2,
+        at_mm=over.at_mm,
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class _OverAir:
+    """What leans out over air: how much, and where most of it is in one facet."""
+
+    area_mm2: float
+    at_mm: tuple[float, float, float] | None
+
+
+def _over_air(piece: Measured, up: FloatArray) -> _OverAir:
+    """What is printed over air with a direction upward.
 
     Notes
     -----
@@ -72,10 +103,7 @@ def lain_along(piece: Measured, up: FloatArray, said: str = "") -> Lain:
     if len(over):
         x, y, z = piece.middles[over[int(np.argmax(areas))]].tolist()
         at = (x, y, z)
-    x, y, z = up.tolist()
-    return Lain(
-        up=(x, y, z), said=said, islands=islands_along(piece, up), overhang_mm2=float(areas.sum()), at_mm=at
-    )
+    return _OverAir(float(areas.sum()), at)
 
 
 #: Walls that lean out by less, from upright, are held by the layer below (common practice, no source).

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -86,15 +87,66 @@ def test_in_a_hollow_letters_are_opened_up_where_their_heads_would_meet(shape: L
     assert abs(stood[0, 0] + stood[-1, 0]) < 0.05 and abs(stood[2, 0]) < 0.3
 
 
-def test_two_lines_in_a_hollow_keep_the_spacing_of_each() -> None:
-    upper = [box(2.2 * i, 2.2 * i + 1.8, cluster=i) for i in range(4)]
-    lower = [
-        Letter(outline=shapely.MultiPolygon([shapely.box(2.2 * i, -3, 2.2 * i + 1.8, -1)]), cluster=5 + i)
-        for i in range(4)
+LINES = [
+    pytest.param(Arc(radius_mm=9.0), id="standing"),
+    pytest.param(Arc(radius_mm=9.0, hollow=True), id="hanging"),
+    pytest.param(
+        Path(points=tuple((9 * math.sin(t), 9 * math.cos(t)) for t in np.linspace(-3.0, 3.0, 4000))),
+        id="a path",
+    ),
+]
+
+
+def under(row: list[Letter], by_mm: float) -> list[Letter]:
+    """The same letters again, on a line under them."""
+    return [
+        replace(
+            letter,
+            outline=shapely.transform(letter.outline, lambda xy: xy - (0.0, by_mm)),
+            cluster=len(row) + 1 + letter.cluster,
+            line_mm=-by_mm,
+        )
+        for letter in row
     ]
-    stood = feet(shaped(upper + lower, Arc(radius_mm=7.0, hollow=True)), upper + lower)
-    angles = np.arctan2(stood[:, 0], 7.0 - stood[:, 1])
-    assert np.diff(angles[:4]) * 7.0 == pytest.approx([2.2] * 3) == np.diff(angles[4:]) * 7.0
+
+
+@pytest.mark.parametrize("shape", LINES)
+def test_each_of_two_lines_is_spaced_along_its_own_circle(shape: LetterShape) -> None:
+    """Lengths along a circle of radius r under an angle are r times it: the lower line has another one."""
+    row = [box(3.0 * i, 3.0 * i + 0.5, cluster=i) for i in range(4)]
+    of = shaped(row + under(row, 4.0), shape)
+    is_hollow = isinstance(shape, Arc) and shape.hollow
+    middle = (0.0, 9.0) if is_hollow else (0.0, -9.0) if isinstance(shape, Arc) else (0.0, 0.0)
+    feet_of = np.array([shapely.get_coordinates(o.centroid)[0] for o in of.outlines]) - middle
+    angles = np.abs(np.diff(np.arctan2(feet_of[:, 0], np.abs(feet_of[:, 1])).reshape(2, 4), axis=1))
+    assert angles[0] * 9.0 == pytest.approx([3.0] * 3, abs=0.01)
+    assert angles[1] * (13.0 if is_hollow else 5.0) == pytest.approx([3.0] * 3, abs=0.01)
+    # What stands on a line stands above its circle, the one as far from the other everywhere.
+    apart = np.hypot(*feet_of[:4].T) - np.hypot(*feet_of[4:].T)
+    assert apart == pytest.approx([-4.0 if is_hollow else 4.0] * 4, abs=0.01)
+
+
+def test_two_bent_lines_keep_their_lengths_at_their_feet() -> None:
+    row = [box(0.0, 12.0)]
+    upper, lower = shaped(row + under(row, 4.0), Arc(radius_mm=9.0, bent=True)).outlines
+    for outline, radius in ((upper, 9.0), (lower, 5.0)):
+        # A ring sector: area L h (1 + h / 2R) (Pappus).
+        assert outline.area == pytest.approx(12.0 * 2.0 * (1 + 2.0 / (2 * radius)), rel=1e-3)
+
+
+def test_each_of_two_lines_in_a_hollow_is_opened_up_by_itself() -> None:
+    row = [box(2.2 * i, 2.2 * i + 1.8, cluster=i) for i in range(4)]
+    of = shaped(row + under(row, 3.0), Arc(radius_mm=7.0, hollow=True))
+    alone = shaped(row, Arc(radius_mm=7.0, hollow=True))
+    assert feet(of, row + row)[:4] == pytest.approx(feet(alone, row), abs=1e-6)
+    apart = shapely.distance(np.array(of.outlines[4:-1]), np.array(of.outlines[5:]))
+    assert apart.min() >= 0.7 * 0.4 - 0.01, "on the wider circle heads come together less"
+
+
+def test_a_line_beyond_the_middle_of_its_arc_stays_finite() -> None:
+    row = [box(3.0 * i, 3.0 * i + 2.0, cluster=i) for i in range(3)]
+    of = shaped(row + under(row, 12.0), Arc(radius_mm=9.0))
+    assert np.isfinite(shapely.total_bounds(np.array(of.outlines))).all()
 
 
 def test_on_a_crest_letters_stand_as_on_a_straight_line() -> None:
