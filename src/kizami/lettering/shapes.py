@@ -17,9 +17,10 @@ from typing import Literal, Protocol
 import numpy as np
 import shapely
 
+from kizami.lettering.bending import Along, Warp, arc_warp, arch_radius_mm, arched_warp, bend, on_arc
+from kizami.lettering.edges import filled_outline, filled_warp
 from kizami.lettering.filled import DrawnFilled, fill
 from kizami.outlines.centre_lines import CentreLines
-from kizami.outlines.curves import FloatArray, bodies_of
 from kizami.remembering import remembered
 
 __all__ = [
@@ -207,31 +208,26 @@ def shape_letters(
     low, bottom, high, top = shapely.total_bounds(np.array(inked, dtype=object))
     middle = (low + high) / 2.0
     if isinstance(shape, Arched):
-        return _bend(
-            letters,
-            _arched(shape, low, high),
-            sagitta_mm,
-            bend_radius_mm=_arch_radius(shape, high - low, height_mm),
-        )
+        radius = arch_radius_mm(shape.rise, high - low, height_mm)
+        return _bent(letters, lambda _: arched_warp(shape.rise, low, high), sagitta_mm, radius)
     if isinstance(shape, Filled):
         if all(letter.lines is not None for letter in letters if not letter.outline.is_empty):
             return _drawn_anew(letters, shape, height_mm, sagitta_mm)
-        warp = _filled(shape, (low, bottom, high, top), height_mm)
-        return _bend(letters, warp, sagitta_mm, bend_radius_mm=height_mm / 4.0)
+        box = low, bottom, high, top
+        warp = filled_warp(shape.outline, shape.width, shape.points, box, height_mm)
+        return _bent(letters, lambda _: warp, sagitta_mm, height_mm / 4.0)
     if isinstance(shape, Arc):
         radius = shape.radius_mm or (high - low) / math.radians(shape.angle_deg)
         signed = -radius if shape.hollow else radius
         if shape.bent or joined:
-            warps = {line: _arc(signed, middle, line) for line in _lines_under_each_other(letters)}
-            return _bend_lines(letters, warps, sagitta_mm, bend_radius_mm=radius)
+            return _bent(letters, partial(arc_warp, signed, middle), sagitta_mm, radius)
         is_tight = shape.hollow and radius < _TIGHT * height_mm and not as_spaced
         return _turn(
-            letters, lambda x, line_mm: _on_arc(x - middle, signed, line_mm), step=is_tight * height_mm
+            letters, lambda x, line_mm: on_arc(x - middle, signed, line_mm), step=is_tight * height_mm
         )
-    paths = {line: _Along(shape.points, line) for line in _lines_under_each_other(letters)}
+    paths = {line: Along(shape.points, line) for line in _lines_under_each_other(letters)}
     if joined:
-        warps = {line: along.warp(middle, height_mm) for line, along in paths.items()}
-        return _bend_lines(letters, warps, sagitta_mm, bend_radius_mm=height_mm)
+        return _bent(letters, lambda line: paths[line].warp(middle, height_mm), sagitta_mm, height_mm)
     return _turn(
         letters, lambda x, line_mm: paths[line_mm].at(x - middle), step=0.0 if as_spaced else height_mm
     )
@@ -366,111 +362,6 @@ _KEPT_APART = 0.7
 _TIMES_OPENED, _A_STEP, _NEAR_ENOUGH = 24, 0.05, 0.002
 
 
-def _on_arc(x: float, radius: float, line_mm: float = 0.0) -> tuple[float, float, float]:
-    """Foot on a circle through the origin: the point and the angle that a letter there is turned by.
-
-    A line above or under it has a circle of its own about the same middle, along which its places are told.
-    """
-    angle = x / _radius_of(radius, line_mm)
-    return (radius * math.sin(angle), radius * (math.cos(angle) - 1.0), -angle)
-
-
-def _radius_of(radius: float, line_mm: float) -> float:
-    """The radius of a line's own circle; one that would lie beyond the middle keeps a little of it."""
-    own = radius + line_mm
-    least = _LEAST_RADIUS * abs(radius)
-    return own if own * radius > 0.0 and abs(own) > least else math.copysign(least, radius)
-
-
-#: A line that is set near the middle of its arc, or beyond it, can't be read there; it stays finite.
-_LEAST_RADIUS = 0.05
-
-
-class _Along:
-    """Points and directions along a path, by length from its middle.
-
-    A line above or under the path is told along its own, everywhere as far from it; its feet are on the path.
-    """
-
-    def __init__(self, points: Sequence[tuple[float, float]], line_mm: float = 0.0) -> None:
-        path = shapely.LineString(points)
-        beside = path.offset_curve(line_mm) if line_mm else path
-        # Where it winds so tightly that nothing runs beside it, the path itself has to do.
-        is_whole = isinstance(beside, shapely.LineString) and not beside.is_empty
-        self._line, self._line_mm = (beside, line_mm) if is_whole else (path, 0.0)
-
-    def at(self, x: float, step: float | None = None) -> tuple[float, float, float]:
-        """The foot at a place and the direction there, taken over `step` to either side."""
-        reach = self._line.length / 2.0 + x
-        inside = min(max(reach, 0.0), self._line.length)
-        step = min(0.05, self._line.length / 100.0) if step is None else step
-        before = self._line.interpolate(max(inside - step, 0.0))
-        after = self._line.interpolate(min(inside + step, self._line.length))
-        foot = self._line.interpolate(inside)
-        angle = math.atan2(after.y - before.y, after.x - before.x)
-        # Beyond its ends the path goes straight on, so that nothing is piled up there.
-        over = reach - inside
-        x, y = foot.x + over * math.cos(angle), foot.y + over * math.sin(angle)
-        return (x + self._line_mm * math.sin(angle), y - self._line_mm * math.cos(angle), angle)
-
-    def warp(self, middle: float, height_mm: float) -> _Warp:
-        """Every point as high above the path as it stood above the line, whose middle is given.
-
-        A path has corners, letters have none: what stands on it leans by the direction of about a letter's
-        length of it.
-        """
-
-        def warped(xy: FloatArray) -> FloatArray:
-            feet = np.array([self.at(x, height_mm) for x in (xy[:, 0] - middle).tolist()]).reshape(-1, 3)
-            aside = np.column_stack((-np.sin(feet[:, 2]), np.cos(feet[:, 2])))
-            stood: FloatArray = feet[:, :2] + xy[:, 1:] * aside
-            return stood
-
-        return warped
-
-
-_Warp = Callable[[FloatArray], FloatArray]
-
-
-def _arc(radius: float, middle: float, line_mm: float) -> _Warp:
-    own = _radius_of(radius, line_mm)
-
-    def warp(xy: FloatArray) -> FloatArray:
-        angle, reach = (xy[:, 0] - middle) / own, radius + xy[:, 1]
-        return np.column_stack((reach * np.sin(angle), reach * np.cos(angle) - radius))
-
-    return warp
-
-
-def _arched(shape: Arched, low: float, high: float) -> _Warp:
-    def warp(xy: FloatArray) -> FloatArray:
-        share = (2.0 * xy[:, 0] - low - high) / (high - low)
-        return np.column_stack((xy[:, 0], xy[:, 1] * (1.0 + shape.rise * (1.0 - share**2))))
-
-    return warp
-
-
-def _arch_radius(shape: Arched, width_mm: float, height_mm: float) -> float:
-    """Radius of the parabola h r (1 - (2x/w)^2) at its top: 1 / |y''| = w^2 / (8 h r)."""
-    return width_mm**2 / (8.0 * height_mm * max(abs(shape.rise), 1e-3))
-
-
-def _filled(shape: Filled, box: tuple[float, float, float, float], height_mm: float) -> _Warp:
-    low, bottom, high, top = box
-    width_mm = height_mm * shape.width
-    edge = _free_edge(shape.points) if shape.outline == "free" else _EDGES[shape.outline]
-
-    def warp(xy: FloatArray) -> FloatArray:
-        # Not quite to the ends: there the outline has no height left for a letter.
-        share = (xy[:, 0] - low) / (high - low) * 2.0 - 1.0
-        upper, lower = edge(share * _FILLED_REACH)
-        level = (xy[:, 1] - bottom) / (top - bottom)
-        x = share * _FILLED_REACH * width_mm / 2.0
-        return np.column_stack((x, (lower + level * (upper - lower)) * height_mm / 2.0))
-
-    return warp
-
-
 def _drawn_anew(letters: Sequence[Letter], shape: Filled, height_mm: float, sagitta_mm: float) -> Shaped:
     """Letters in an outline, drawn with one pen."""
     order: dict[int, list[int]] = {}
@@ -493,7 +384,9 @@ def _drawn_anew(letters: Sequence[Letter], shape: Filled, height_mm: float, sagi
 @remembered
 def _drawn_once(lines: tuple[tuple[CentreLines, ...], ...], shape: Filled, fineness: int) -> DrawnFilled:
     """At a cap height of 1: lines that are the same ones fill the same outline alike at every height."""
-    return fill(lines, _outline_of(shape), cap=1.0, sagitta=2.0**fineness)
+    return fill(
+        lines, filled_outline(shape.outline, shape.width, shape.points), cap=1.0, sagitta=2.0**fineness
+    )
 
 
 def _lines_of(letter: Letter) -> CentreLines:
@@ -501,120 +394,15 @@ def _lines_of(letter: Letter) -> CentreLines:
     return letter.lines
 
 
-@remembered
-def _outline_of(shape: Filled) -> shapely.Polygon:
-    """The outline that is filled, at a cap height of 1, its middle at (0, 0)."""
-    edge = _free_edge(shape.points) if shape.outline == "free" else _EDGES[shape.outline]
-    across = np.sin(np.linspace(-math.pi / 2, math.pi / 2, _FREE_LINES))
-    upper, lower = edge(across)
-    x = across * shape.width
-    points = np.concatenate((np.column_stack((x, upper)), np.column_stack((x, lower))[::-1])) / 2.0
-    return max(bodies_of(shapely.Polygon(points).buffer(0)).geoms, key=lambda body: float(body.area))
-
-
-#: How far towards the outline's ends the line is drawn: there a circle still has 0.6 of its height.
-_FILLED_REACH = 0.8
-
-
-def _round(x: FloatArray) -> tuple[FloatArray, FloatArray]:
-    half = np.sqrt(np.maximum(1.0 - x**2, 0.0))
-    return half, -half
-
-
-def _diamond(x: FloatArray) -> tuple[FloatArray, FloatArray]:
-    half = 1.0 - np.abs(x) * 0.75
-    return half, -half
-
-
-def _heart(x: FloatArray) -> tuple[FloatArray, FloatArray]:
-    """Two round shoulders with a notch between, a point below."""
-    reach = np.abs(x)
-    upper = 0.62 + 0.38 * np.sqrt(np.maximum(1.0 - ((reach - 0.5) / 0.5) ** 2, 0.0))
-    lower = -1.0 + reach * 1.2
-    return upper, lower
-
-
-#: Upright lines on which a free outline is looked at; between them its edges are straight.
-_FREE_LINES = 241
-
-
-@remembered
-def _free_edge(
-    points: tuple[tuple[float, float], ...],
-) -> Callable[[FloatArray], tuple[FloatArray, FloatArray]]:
-    """Upper and lower edge of any outline, its box drawn to -1 .. 1 both ways."""
-    # The line itself, not what it encloses: that of a folded one is not defined.
-    outline = shapely.LineString([*points, points[0]])
-    low_x, low_y, high_x, high_y = outline.bounds
-    box = np.array([low_x, low_y]), np.array([high_x - low_x, high_y - low_y])
-    square = shapely.transform(outline, lambda xy: 2.0 * (xy - box[0]) / box[1] - 1.0)
-    at = np.linspace(-1.0, 1.0, _FREE_LINES)
-    # Not quite on the ends, where an outline may be a mere corner.
-    lines = shapely.linestrings([[(x * (1 - 1e-9), -2.0), (x * (1 - 1e-9), 2.0)] for x in at])
-    bounds = shapely.bounds(shapely.intersection(lines, square))
-
-    def edge(x: FloatArray) -> tuple[FloatArray, FloatArray]:
-        return np.interp(x, at, bounds[:, 3]), np.interp(x, at, bounds[:, 1])
-
-    return edge
-
-
-_EDGES: dict[str, Callable[[FloatArray], tuple[FloatArray, FloatArray]]] = {
-    "round": _round,
-    "oval": _round,
-    "diamond": _diamond,
-    "heart": _heart,
-}
-
-
-def _bend(letters: Sequence[Letter], warp: _Warp, sagitta_mm: float, *, bend_radius_mm: float) -> Shaped:
-    """Bend outlines. Edges are first cut so short that their chords stay true: c^2 / 8R = sagitta."""
-    step = math.sqrt(8.0 * bend_radius_mm * sagitta_mm)
-    outlines = np.array([letter.outline for letter in letters], dtype=object)
-    stretch = np.ones(len(outlines))
-    inked = np.flatnonzero(~shapely.is_empty(outlines))
-    bent = shapely.transform(shapely.segmentize(outlines[inked], step), warp)
-    crossing = ~shapely.is_valid(bent)
-    bent[~crossing] = [_as_bodies(shape) for shape in shapely.orient_polygons(bent[~crossing])]
-    bent[crossing] = [_mended(shape) for shape in bent[crossing]]
-    stretch[inked] = _stretch_at(warp, shapely.bounds(outlines[inked]))
-    outlines[inked] = bent
-    return Shaped(outlines=tuple(outlines), stretch=tuple(stretch.tolist()), moves=(None,) * len(outlines))
-
-
-def _bend_lines(
-    letters: Sequence[Letter], warps: dict[float, _Warp], sagitta_mm: float, *, bend_radius_mm: float
+def _bent(
+    letters: Sequence[Letter], warp_of: Callable[[float], Warp], sagitta_mm: float, radius_mm: float
 ) -> Shaped:
-    """Bend each line of letters by its own warp."""
+    """Bend each line of letters by its own warp, which its distance from the first line tells."""
     outlines, stretch = [shapely.MultiPolygon()] * len(letters), [1.0] * len(letters)
-    for line, warp in warps.items():
+    for line in _lines_under_each_other(letters):
         places = [place for place, letter in enumerate(letters) if letter.line_mm == line]
-        bent = _bend([letters[p] for p in places], warp, sagitta_mm, bend_radius_mm=bend_radius_mm)
-        for place, outline, ratio in zip(places, bent.outlines, bent.stretch, strict=True):
+        on_it = [letters[place].outline for place in places]
+        bent = bend(on_it, warp_of(line), sagitta_mm, radius_mm=radius_mm)
+        for place, outline, ratio in zip(places, *bent, strict=True):
             outlines[place], stretch[place] = outline, ratio
     return Shaped(outlines=tuple(outlines), stretch=tuple(stretch), moves=(None,) * len(letters))
-
-
-def _as_bodies(shape: shapely.Polygon | shapely.MultiPolygon) -> shapely.MultiPolygon:
-    """Bodies stay bodies where a library gives a single one back alone."""
-    return shapely.MultiPolygon([shape]) if isinstance(shape, shapely.Polygon) else shape
-
-
-def _mended(shape: shapely.MultiPolygon) -> shapely.MultiPolygon:
-    """A bent outline that crosses itself, made whole."""
-    return bodies_of(shapely.make_valid(shape, method="structure", keep_collapsed=False))
-
-
-def _stretch_at(warp: _Warp, boxes: FloatArray) -> FloatArray:
-    """Largest over smallest singular value of the warp's derivative in the middle of each letter's box."""
-    low, high = boxes[:, :2], boxes[:, 2:]
-    step = (high - low).max(axis=1, keepdims=True) * 1e-4
-    middle, none = (low + high) / 2.0, np.zeros_like(step)
-    right, up = np.hstack((step, none)), np.hstack((none, step))
-    east, west, north, south = np.split(
-        warp(np.concatenate((middle + right, middle - right, middle + up, middle - up))), 4
-    )
-    jacobian = np.stack((east - west, north - south), axis=2) / (2.0 * step[:, :, None])
-    values = np.linalg.svd(jacobian, compute_uv=False)
-    ratio: FloatArray = values[:, 0] / np.maximum(values[:, -1], 1e-9)
-    return ratio

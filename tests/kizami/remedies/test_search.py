@@ -116,7 +116,7 @@ def test_what_is_set_as_the_product_has_it_is_the_same_piece() -> None:
 
 def test_where_one_change_is_not_enough_several_are_made_together() -> None:
     # It finds its height only condensed, and condensed its slits would fill in.
-    base = of_the_demo("BOW-TAG", "Emily Thomas")
+    base = of_the_demo("HIVE-PLATE", "Leon Morgan")
     cure = search_remedies(base, held(base), seconds=LONG, most=1).cures[0]
     table = cure.setting.to_table()
     assert len(table) >= 2 and len(cure.said) >= 2 and cure.made.stage == "ready"
