@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 from typing import Literal
 
@@ -12,7 +13,6 @@ from kizami.as_made.as_made import AsMade
 from kizami.as_made.fineness import Fine, fineness
 from kizami.lettering.layout import Added, FitStep
 from kizami.outlines.curves import FloatArray, bodies_of
-from kizami.outlines.touching import moved
 
 __all__ = ["with_gaps"]
 
@@ -20,25 +20,29 @@ __all__ = ["with_gaps"]
 _SPARE = 1.02
 #: Of one part only the narrowest slit is told at a time; an outline with more than this is no letter's.
 _MOST_ROUNDS = 4
-#: Wider by this share on each side is what is taken from one side alone.
-_BEND_SHARE = 0.015
 #: A slit lies within this of where it was measured, mm.
 _BESIDE_MM = 0.02
 
 
 def with_gaps(
-    made: AsMade, how: Literal["opened", "closed"], limit_mm: float, *, stroke_mm: float = 0.0
+    made: AsMade,
+    how: Literal["opened", "closed"],
+    limit_mm: float,
+    *,
+    stroke_mm: float = 0.0,
+    departure_mm: float = math.inf,
 ) -> AsMade:
     """Slits within letters and beside joints, opened until the process keeps them open, or closed.
 
-    What is opened is taken from both sides alike, or from the sturdier one where the other would become too
-    fine; what is closed is filled up to where it is wide enough. Letters that stand apart are left alone, as
-    their distance is the spacing's to say.
+    What is opened is taken from both sides alike, from the end of a stroke that comes to a stem, or from the
+    sturdier side where the other would become too fine; what is closed is filled up to where it is wide
+    enough. Letters that stand apart are left alone, as their distance is the spacing's to say.
 
     Parameters
     ----------
     limit_mm : the narrowest gap that is kept open, true mm
     stroke_mm : the finest stroke that holds, true mm
+    departure_mm : an outline moves by no more for the sake of looks
     """
     before = made.layout
     widest = 0.0
@@ -46,7 +50,7 @@ def with_gaps(
         found = _slits(made, limit_mm)
         if not found:
             break
-        changed, most = _changed(made, found, how, limit_mm, stroke_mm)
+        changed, most = _changed(made, found, how, limit_mm, (stroke_mm, departure_mm))
         if changed is made:
             break
         made, widest = changed, max(widest, most)
@@ -90,12 +94,22 @@ def _are_joined(made: AsMade, fine: Fine) -> bool:
 
 
 def _changed(
-    made: AsMade, found: list[Fine], how: Literal["opened", "closed"], limit_mm: float, stroke_mm: float
+    made: AsMade,
+    found: list[Fine],
+    how: Literal["opened", "closed"],
+    limit_mm: float,
+    held: tuple[float, float],
 ) -> tuple[AsMade, float]:
-    """With these slits opened or closed, and how far an outline moved at most."""
+    """With these slits opened or closed, and how far an outline moved at most.
+
+    Parameters
+    ----------
+    held : the finest stroke that holds, and how far an outline moves for the sake of looks, true mm
+    """
     layout = made.layout
+    stroke_mm, departure_mm = held
     fillings: list[shapely.Polygon] = []
-    openings: list[shapely.Polygon] = []
+    openings: list[shapely.Geometry] = []
     widest = 0.0
     for fine in found:
         # Where the surface is stretched, what is asked for is another length unrolled.
@@ -104,17 +118,9 @@ def _changed(
         slit = _slit(made, fine, asked)
         if how == "opened":
             aside = (asked - fine.flat_mm) / 2.0
-            at = shapely.Point(fine.u_mm, fine.v_mm)
-            sturdier = _sturdier(made, fine, aside, stroke_mm * unrolled)
-            if sturdier.any():
-                # Where a slit bends it is moved less than straight across.
-                aside += _BEND_SHARE * asked
-            # Two tips near each other have no ground between them that a disc can't reach from either side.
-            ground = at.buffer(fine.flat_mm / 2.0) if slit is None else slit
-            move = aside * sturdier
-            ground = moved(ground.buffer(aside, quad_segs=16), move)
-            openings.append(shapely.Polygon(ground.exterior))
-            widest = max(widest, aside + float(np.hypot(*move)))
+            sturdier = _sturdier(made, fine, aside, stroke_mm * unrolled, departure_mm)
+            openings.append(_opening(made, fine, slit, asked, sturdier))
+            widest = max(widest, aside * (2.0 if sturdier.any() else 1.0))
         elif slit is not None:
             fillings.append(slit)
             widest = max(widest, fine.flat_mm / 2.0)
@@ -140,25 +146,54 @@ def _changed(
     return replace(made, layout=changed), widest
 
 
-def _sturdier(made: AsMade, fine: Fine, aside: float, stroke: float) -> FloatArray:
-    """The unit direction from a slit to its sturdier side where the other can spare nothing; else (0, 0)."""
+def _sturdier(made: AsMade, fine: Fine, aside: float, stroke: float, departure: float) -> FloatArray:
+    """The unit direction from a slit to the side that everything is taken from; (0, 0) where both give alike.
+
+    That is the sturdier side where the other can spare nothing, and the end of a stroke that comes to a stem:
+    a shorter end is not seen, a dent in a stem is.
+    """
     across = np.array(fine.across)
-    widths = [_stroke_beyond(made, fine, way * across) for way in (-1.0, 1.0)]
+    widths = _strokes_beyond(made, fine)
     weak = [width - aside < stroke * _SPARE for width in widths]
-    if weak[0] == weak[1] or max(widths) - 2.0 * aside < stroke * _SPARE:
+    if max(widths) - 2.0 * aside < stroke * _SPARE:
+        return np.zeros(2)
+    if max(widths) > _AN_END * min(widths) and 2.0 * aside <= departure:
+        return across if widths[1] > widths[0] else -across
+    if weak[0] == weak[1]:
         return np.zeros(2)
     return across if weak[0] else -across
 
 
-def _stroke_beyond(made: AsMade, fine: Fine, way: FloatArray) -> float:
-    """How wide the stroke beside a slit is, straight across from it."""
-    at = np.array([fine.u_mm, fine.v_mm])
-    far = at + way * (fine.flat_mm / 2.0 + _LOOKED_MM)
-    run = shapely.LineString([at, far]).intersection(made.outlines)
+def _strokes_beyond(made: AsMade, fine: Fine) -> tuple[float, float]:
+    """How wide the strokes beside a slit are, straight across from it, against `fine.across` and with it.
+
+    Looked at from several places along it: one of them may be at the corner of an end.
+    """
+    at, across = np.array([fine.u_mm, fine.v_mm]), np.array(fine.across)
+    along = np.array([-across[1], across[0]])
+    seen = [
+        tuple(_stroke_beyond(made, place, way * across, fine.flat_mm) for way in (-1.0, 1.0))
+        for place in at + np.linspace(-1.0, 1.0, _LOOKS)[:, None] * fine.flat_mm * along
+    ]
+    # Where it has no other side it is over.
+    between = [widths for widths in seen if all(widths)] or [(0.0, 0.0)]
+    before, after = np.median(between, axis=0).tolist()
+    return before, after
+
+
+def _stroke_beyond(made: AsMade, at: FloatArray, way: FloatArray, slit_mm: float) -> float:
+    """How wide the stroke is that a slit has on one side; 0 where none bounds it there."""
+    run = shapely.LineString([at, at + way * (slit_mm + _LOOKED_MM)]).intersection(made.outlines)
+    from_at = shapely.Point(at)
     parts = [part for part in shapely.get_parts(run) if part.length > _BESIDE_MM]
-    return min(parts, key=lambda part: float(part.distance(shapely.Point(at)))).length if parts else 0.0
+    parts.sort(key=lambda part: float(part.distance(from_at)))
+    return float(parts[0].length) if parts and parts[0].distance(from_at) < slit_mm else 0.0
 
 
+#: Places along a slit from which the strokes beside it are looked at.
+_LOOKS = 5
+#: What goes on straight across by so many times more than the other side is looked at along its stroke.
+_AN_END = 2.0
 #: As far as a stroke is looked at; what is wider has enough to spare.
 _LOOKED_MM = 10.0
 
@@ -173,3 +208,114 @@ def _slit(made: AsMade, fine: Fine, asked_mm: float) -> shapely.Polygon | None:
     return min(
         (g for g in ground if g.distance(at) <= _BESIDE_MM), key=lambda g: g.distance(at), default=None
     )
+
+
+def _opening(
+    made: AsMade, fine: Fine, slit: shapely.Polygon | None, asked_mm: float, sturdier: FloatArray
+) -> shapely.Geometry:
+    """What is taken away to open a slit: along its middle as wide as asked, as far as it is narrower.
+
+    Where the slit is as wide as asked its sides are only touched: nothing is seen of where the work ends.
+
+    Parameters
+    ----------
+    slit : its ground; None for a neck between two tips, which has none
+    sturdier : the unit direction to the side that everything is taken from, or (0, 0) where both give alike
+    """
+    half = asked_mm / 2.0
+    at = np.array([fine.u_mm, fine.v_mm])
+    zone = shapely.Point(at).buffer(asked_mm) if slit is None else slit
+    around = shapely.orient_polygons(shapely.union_all([made.parts[n].outline for n in fine.parts]))
+    # Where it was measured is made as wide as asked in any case.
+    measured = at + sturdier * (asked_mm - fine.flat_mm) / 2.0
+    along = np.array([-fine.across[1], fine.across[0]])
+    free = _free_mm(measured[None], along[None], around, half)[0]
+    measured = measured + along * (min(free[1], half) - min(free[0], half))
+    lines = [shapely.LineString([measured, measured])]
+    for body in shapely.get_parts(around):
+        for ring in (body.exterior, *body.interiors):
+            lines += _middles(ring, around, zone, asked_mm, sturdier)
+    simple = shapely.simplify(np.array(lines, dtype=object), _MIDDLE_MM)
+    return shapely.union_all(shapely.buffer(simple, half, quad_segs=16))
+
+
+#: Sides are looked at in steps of this share of the width; middles lie as near to the true ones, mm.
+_STEP_SHARE, _MIDDLE_MM = 0.1, 0.001
+
+
+def _middles(
+    ring: shapely.LinearRing,
+    around: shapely.Geometry,
+    zone: shapely.Geometry,
+    asked_mm: float,
+    sturdier: FloatArray,
+) -> list[shapely.LineString]:
+    """The middle of a slit as one of its sides sees it, where it is narrower than asked."""
+    points = shapely.get_coordinates(ring.segmentize(_STEP_SHARE * asked_mm))
+    along = points[1:] - points[:-1]
+    length = np.hypot(*along.T)
+    points, along = (points[:-1] + points[1:])[length > 0.0] / 2.0, along[length > 0.0]
+    along /= length[length > 0.0][:, None]
+    seen = np.flatnonzero(shapely.dwithin(shapely.points(points), zone, asked_mm))
+    if not len(seen):
+        return []
+    # Ink lies to the left of a ring that is oriented, the slit to its right.
+    out = np.column_stack((along[:, 1], -along[:, 0]))[seen]
+    edge = around.boundary.intersection(zone.buffer(2.0 * asked_mm))
+    radius = _radii_touching(points[seen], out, edge, asked_mm / 2.0)
+    middles = points[seen] + out * radius[:, None]
+    # What joins the sides where the slit ends stays as it is.
+    free = _free_mm(middles, along[seen], around, asked_mm / 2.0)
+    kept = (radius < asked_mm / 2.0) & (free > _SAME_SHARE * asked_mm / 2.0).all(axis=1)
+    kept &= shapely.dwithin(shapely.points(middles), zone, asked_mm / 2.0)
+    # All is taken from the sturdier side: the other is touched and no more.
+    middles = (middles + sturdier * (asked_mm / 2.0 - radius)[:, None])[kept]
+    apart = np.flatnonzero(np.diff(seen[kept]) > 1) + 1
+    # A single place is a line without length.
+    return [
+        shapely.LineString(np.concatenate((run, run[-1:]))) for run in np.split(middles, apart) if len(run)
+    ]
+
+
+def _radii_touching(
+    points: FloatArray, out: FloatArray, edge: shapely.Geometry, most_mm: float
+) -> FloatArray:
+    """Radii of the discs that touch an outline at these places and again somewhere else, up to the largest.
+
+    Notes
+    -----
+    A disc that holds a place nearer to its middle than its radius is made as small as touches that as well,
+    until none is nearer: r = |b - a|^2 / (2 n (b - a)) (Ma, Bae and Choi, 3D medial axis point approximation
+    using nearest neighbors and the normal field, 2012; from memory of it).
+    """
+    radius = np.full(len(points), most_mm)
+    going = np.arange(len(points))
+    for _ in range(_SHRUNK):
+        middle = points[going] + out[going] * radius[going, None]
+        nearest = shapely.get_coordinates(shapely.shortest_line(edge, shapely.points(middle)))[::2]
+        inside = radius[going] - np.hypot(*(nearest - middle).T) > _OFF_MM
+        going, nearest = going[inside], nearest[inside]
+        if not len(going):
+            break
+        chord = nearest - points[going]
+        radius[going] = (chord**2).sum(axis=1) / (2.0 * np.maximum((chord * out[going]).sum(axis=1), _OFF_MM))
+    least: FloatArray = np.minimum(radius, most_mm)
+    return least
+
+
+def _free_mm(middles: FloatArray, along: FloatArray, around: shapely.Geometry, reach_mm: float) -> FloatArray:
+    """How far a slit goes on from its middles, along it one way and the other, (n, 2), up to a reach."""
+    ways = np.stack((-along, along), axis=1)
+    starts = np.repeat(middles[:, None], 2, axis=1)
+    rays = shapely.linestrings(np.stack((starts, starts + reach_mm * ways), axis=2))
+    hits = shapely.intersection(rays, around)
+    free: FloatArray = np.where(
+        shapely.is_empty(hits), reach_mm, shapely.distance(shapely.points(starts), hits)
+    )
+    return free
+
+
+#: What goes on by this share of half the width is taken to go on.
+_SAME_SHARE = 0.98
+#: Times that a disc is made smaller at most, and by what it may be too large, mm.
+_SHRUNK, _OFF_MM = 8, 1e-4

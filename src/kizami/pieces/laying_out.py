@@ -174,10 +174,17 @@ def _laid_on(
         made = AsMade(
             area=area, layout=layout, treatment=inputs.product.treatment, pull=_pull(inputs.product, area)
         )
-        how = inputs.product.soundness.gaps
+        soundness = inputs.product.soundness
+        how = soundness.gaps
         if how != "as drawn":
             stroke_mm = inputs.product.process.limits.of("stroke-width", sunk=made.treatment.sinks)
-            made = with_gaps(made, how, _kept_open_mm(inputs.product), stroke_mm=stroke_mm)
+            made = with_gaps(
+                made,
+                how,
+                _kept_open_mm(inputs.product),
+                stroke_mm=stroke_mm,
+                departure_mm=soundness.most_departure_mm,
+            )
         case = _flat_case(inputs, made, blank, behind_mm)
         laid = LaidOut(inputs=inputs, blank=blank, made=made, case=case, findings=run_flat(case))
         if not laid.failing:

@@ -15,6 +15,7 @@ from kizami.lettering.fit_plan import HEIGHT_STEP_MM
 from kizami.lettering.layout import Layout
 from kizami.lettering.shipped import shipped_facts, shipped_typeface, shipped_typefaces
 from kizami.lettering.typeface import Typeface
+from kizami.lettering.units import units_of
 from kizami.pieces.inputs import Inputs
 from kizami.pieces.laying_out import LaidOut
 from kizami.products.product import Carries, Word
@@ -167,11 +168,15 @@ def _stand_apart(layout: Layout, letters: list[int]) -> bool:
     return max(feet) - min(feet) > 0.6 * layout.height_mm
 
 
-def _of_one_word(wording: str, letters: list[int]) -> bool:
-    """Whether letters stand in one word, by where they begin in the wording."""
-    if not letters:
+def _stay_together(sight: Sight, letters: list[int]) -> bool:
+    """Whether no spacing parts letters: a hand or a script joins them, or they are brought together."""
+    text = sight.layout.text
+    if not letters or max(letters) >= len(text):
         return False
-    return not any(c.isspace() for c in wording[min(letters) : max(letters) + 1])
+    if sight.product.soundness.overlap_mm:
+        return not any(c.isspace() for c in text[min(letters) : max(letters) + 1])
+    units = units_of(text, sight.inputs.face.hand_joins)
+    return len({units[letter] for letter in letters}) == 1
 
 
 #: Letters further apart in the wording than this are no neighbours, a space or two between them or not.
@@ -183,8 +188,7 @@ def _looser(sight: Sight) -> Iterator[Way]:
     if _within(sight) or not height:
         return
     letters = [cause.cluster for cause in sight.worst.cause if cause.cluster is not None]
-    if sight.product.soundness.overlap_mm and _of_one_word(sight.inputs.wording, letters):
-        # However far apart they are set, they are brought together until they join.
+    if _stay_together(sight, letters):
         return
     if letters and _stand_apart(sight.layout, letters):
         # One line stands too near above the other.
