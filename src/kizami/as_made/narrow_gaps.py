@@ -14,10 +14,10 @@ from kizami.as_made.fineness import Fine, fineness
 from kizami.lettering.layout import Added, FitStep
 from kizami.outlines.curves import FloatArray, bodies_of
 
-__all__ = ["with_gaps"]
+__all__ = ["OPENED_SPARE", "with_gaps"]
 
 #: A slit is made wider than asked by this share, so that what is measured anew is not below by a hair.
-_SPARE = 1.02
+OPENED_SPARE = 1.02
 #: Of one part only the narrowest slit is told at a time; an outline with more than this is no letter's.
 _MOST_ROUNDS = 4
 #: A slit lies within this of where it was measured, mm.
@@ -76,7 +76,7 @@ def _slits(made: AsMade, limit_mm: float) -> list[Fine]:
         return []
     parts = made.parts
     found = []
-    for fine in fineness(made, reach_mm=limit_mm * _SPARE).gaps:
+    for fine in fineness(made, reach_mm=limit_mm * OPENED_SPARE).gaps:
         if fine.width_mm >= limit_mm - 1e-6 or any(n < 0 or parts[n].kind == "frame" for n in fine.parts):
             continue
         if len(fine.parts) > 1 and not _are_joined(made, fine):
@@ -114,7 +114,7 @@ def _changed(
     for fine in found:
         # Where the surface is stretched, what is asked for is another length unrolled.
         unrolled = fine.flat_mm / max(fine.width_mm, 1e-9)
-        asked = limit_mm * _SPARE * unrolled
+        asked = limit_mm * OPENED_SPARE * unrolled
         slit = _slit(made, fine, asked)
         if how == "opened":
             aside = (asked - fine.flat_mm) / 2.0
@@ -154,8 +154,8 @@ def _sturdier(made: AsMade, fine: Fine, aside: float, stroke: float, departure: 
     """
     across = np.array(fine.across)
     widths = _strokes_beyond(made, fine)
-    weak = [width - aside < stroke * _SPARE for width in widths]
-    if max(widths) - 2.0 * aside < stroke * _SPARE:
+    weak = [width - aside < stroke * OPENED_SPARE for width in widths]
+    if max(widths) - 2.0 * aside < stroke * OPENED_SPARE:
         return np.zeros(2)
     if max(widths) > _AN_END * min(widths) and 2.0 * aside <= departure:
         return across if widths[1] > widths[0] else -across

@@ -13,6 +13,7 @@ import numpy as np
 import shapely
 
 from kizami.artwork.artwork import Artwork
+from kizami.as_made.narrow_gaps import OPENED_SPARE
 from kizami.as_made.treatment import Pierced
 from kizami.checks.cases import finding
 from kizami.checks.finding import Cause, Finding
@@ -105,6 +106,8 @@ def _foreseen(inputs: Inputs, layout: Layout) -> Iterator[Finding]:
     product, treatment = inputs.product, inputs.product.treatment
     limits, soundness = product.process.limits, product.soundness
     by_mm = soundness.thicken_by_mm if soundness.thicken == "all over" else 0.0
+    if abs(by_mm) > soundness.most_departure_mm:
+        yield finding("departure", abs(by_mm), soundness.most_departure_mm)
     worst: dict[str, tuple[float, int]] = {}
     for mark, shape in zip(layout.marks, layout.shapes, strict=True):
         if shape.is_empty or isinstance(mark.source, Artwork):
@@ -131,6 +134,10 @@ def _foreseen(inputs: Inputs, layout: Layout) -> Iterator[Finding]:
         if kind == "stroke" and soundness.thicken == "where needed":
             continue
         if kind == "gap" and soundness.gaps != "as drawn":
+            opened_mm = (limit * OPENED_SPARE - width) / 2.0
+            if soundness.gaps == "opened" and opened_mm > soundness.most_departure_mm:
+                # Each side gives half of what is missing, at least.
+                yield finding("departure", opened_mm, soundness.most_departure_mm)
             continue
         if kind == "middle" and gap is not None:
             continue
