@@ -10,7 +10,7 @@ from django.db import connection
 from django.urls import reverse
 
 from kizami.pieces.inputs import Inputs
-from kizami.pieces.make import Made
+from kizami.pieces.make import Made, make_until_held
 from kizami.remedies.search import Offered, search_remedies
 from tests.conftest import make_user
 from tests.workshop.lists import HEADER
@@ -20,6 +20,7 @@ from workshop.curing.tasks import look_for_cures, take_cures
 from workshop.curing.together import gathered_by_cause
 from workshop.intake.taking import take_list
 from workshop.making.keeping import change_wording
+from workshop.making.models import Revision
 from workshop.making.tasks import make_list
 from workshop.orders.models import OrderLine
 from workshop.orders.stages import Stage
@@ -82,6 +83,23 @@ def test_what_a_short_look_does_not_cure_is_looked_at_longer_after_all_others(
     cures = dict(Cure.objects.values_list("line__wording", "setting"))
     assert cures[WORDS[0]] and cures[WORDS[1]] and cures[WORDS[3]] is None
     assert "looked at longer" not in owner_client.get(PAGE).content.decode()
+
+
+def test_a_line_is_not_made_again_to_be_cured_but_for_one_that_would_be_made_otherwise(
+    held, monkeypatch
+) -> None:
+    made: list[str] = []
+
+    def making(inputs: Inputs) -> Made:
+        made.append(inputs.wording)
+        return make_until_held(inputs)
+
+    monkeypatch.setattr("workshop.curing.services.make_until_held", making)
+    # As if limits or letters had been others when it was made.
+    Revision.objects.filter(pk=held[1].revision_id).update(fingerprint="0" * 64)
+    look_for_cures()
+    assert set(made) == {WORDS[1]}
+    assert all(Cure.objects.get(line=line).setting for line in held[:2])
 
 
 def test_a_line_that_was_changed_during_a_longer_look_is_looked_at_anew(held, owner) -> None:

@@ -17,13 +17,13 @@ from kizami.checks.finding import Level
 from kizami.cli import catalogue_at
 from kizami.outlines.narrow import Places, measure_shape
 from kizami.pieces.inputs import Inputs, fingerprint
-from kizami.pieces.laying_out import lay_out
+from kizami.pieces.laying_out import drawn_layouts, lay_out
 from kizami.pieces.make import Made, make_piece, make_until_held
 from kizami.remedies.departing import asked_of_customer, departure, departure_parts
-from kizami.remedies.foreseeing import condensed_widths
+from kizami.remedies.foreseeing import condensed_widths, foreseen
 from kizami.remedies.remedy import moved_between
 from kizami.remedies.search import search_remedies
-from kizami.remedies.ways import ways_for
+from kizami.remedies.ways import Way, ways_for
 from kizami.setting.setting import AS_THE_PRODUCT, Setting
 from kizami.sizes import SizeSystem, larger_sizes, parse_ring_size
 from launch.state import REPOSITORY
@@ -202,6 +202,48 @@ def test_letters_that_their_room_tightened_are_held_apart_by_how_far_they_may_be
     assert not any("tracking" in one for one in changed)
     apart = [one["tightest"] for one in changed if "tightest" in one]
     assert apart and all(plan.tightest < bound for bound in apart)  # type: ignore[operator]
+
+
+@pytest.mark.parametrize(("code", "wording"), [("NAME-PLATE", "Roskoth"), ("HERON-CHAIN", "Louise")])
+def test_letters_that_no_spacing_parts_are_not_offered_any(code: str, wording: str) -> None:
+    # The one is written in a joined hand, of the other letters are drawn into each other.
+    base = of_the_demo(code, wording)
+    made = held(base)
+    failed = [f for f in made.findings if f.code == "gap-width"][:1]
+    (ways,) = ways_for(base, base.setting, made.laid_out.layout, failed)
+    assert ways and not any("tracking" in way.changes for way in ways)
+    assert search_remedies(base, made, seconds=LONG, most=1, trials=1).cures
+
+
+def test_what_is_like_a_change_that_changed_nothing_is_tried_after_all_others(monkeypatch) -> None:
+    base = of_the_demo("HIVE-PLATE", "Inga Trepka")
+    finishes, narrower = ("satin", "polished", "brushed"), {"narrowest": 0.6}
+    ways = tuple(
+        Way(cost=0.1 + 0.01 * place, changes={"finish": finish}) for place, finish in enumerate(finishes)
+    )
+    monkeypatch.setattr(
+        "kizami.remedies.search.ways_for", lambda *_: [(*ways, Way(cost=0.5, changes=narrower))]
+    )
+    found = search_remedies(base, held(base), seconds=LONG, most=1)
+    assert found.cures and found.cures[0].setting.to_table() == narrower
+    assert found.tried == 2, "one finish is enough to know that finishes change nothing"
+
+
+FORESEEN = [
+    ("LANTERN-STENCIL", "Mina Wieloch", Setting(narrowest=0.6, gaps="opened")),
+    ("GUEST-PLATE", "Owen", Setting(thicken_by_mm=-0.3)),
+    ("CREW-TAG", "Owen", Setting(thicken_by_mm=0.4)),
+]
+
+
+@pytest.mark.parametrize(("code", "wording", "setting"), FORESEEN, ids=[row[0] for row in FORESEEN])
+def test_a_departure_that_is_foreseen_is_one(code: str, wording: str, setting: Setting) -> None:
+    base = replace(of_the_demo(code, wording), setting=setting).as_set
+    told = [f for f in foreseen(base, next(drawn_layouts(base))) if f.code == "departure"]
+    made = lay_out(base)
+    assert told and told[0].level is Level.FAILS
+    departed = next(f.measured for f in made.failing if f.code == "departure")
+    assert departed >= told[0].measured - 1e-6, "it is a bound"
 
 
 def test_what_a_drawing_is_held_for_is_cured_before_anything_is_built() -> None:

@@ -70,6 +70,20 @@ def test_what_leans_out_over_air_is_counted_layer_by_layer() -> None:
     assert (best.overhang_mm2, best.islands, best.said) == (pytest.approx(0.0), 0, "upside down")
 
 
+TABLE = box(8, 8, 1, (0, 0, 5)) + box(1, 1, 6) + box(1, 1, 4, (3, 0, 2)) + box(1, 3, 1, (0, 2, 3))
+
+
+@pytest.mark.parametrize("body", [MUSHROOM, TABLE, box(3, 4, 5)], ids=["mushroom", "table", "block"])
+@pytest.mark.parametrize("turned", [(0, 0, 0), (90, 0, 0), (0, 90, 0), (180, 0, 30)], ids=str)
+def test_a_piece_lies_best_where_none_of_its_six_sides_is_better(
+    body: m3.Manifold, turned: tuple[float, float, float]
+) -> None:
+    piece = measured(body.rotate(turned))
+    ways = [lain_along(piece, sign * np.eye(3)[axis]) for axis in range(3) for sign in (1.0, -1.0)]
+    best = best_lain(piece)
+    assert (best.islands, best.overhang_mm2) == min((way.islands, way.overhang_mm2) for way in ways)
+
+
 @pytest.mark.parametrize(("lean_deg", "counts"), [(49.0, False), (51.0, True)])
 def test_a_wall_that_leans_out_is_held_up_to_fifty_degrees(lean_deg: float, counts: bool) -> None:
     out = 5.0 * math.tan(math.radians(lean_deg))
