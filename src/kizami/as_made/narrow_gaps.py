@@ -34,9 +34,9 @@ def with_gaps(
 ) -> AsMade:
     """Slits within letters and beside joints, opened until the process keeps them open, or closed.
 
-    What is opened is taken from both sides alike, from the end of a stroke that comes to a stem, or from the
-    sturdier side where the other would become too fine; what is closed is filled up to where it is wide
-    enough. Letters that stand apart are left alone, as their distance is the spacing's to say.
+    What is opened is taken from both sides alike, or from the far sturdier one: the end of a stroke that
+    comes to a stem, a stem beside a hairline. What is closed is filled up to where it is wide enough. Letters
+    that stand apart are left alone, as their distance is the spacing's to say.
 
     Parameters
     ----------
@@ -149,8 +149,9 @@ def _changed(
 def _sturdier(made: AsMade, fine: Fine, aside: float, stroke: float, departure: float) -> FloatArray:
     """The unit direction from a slit to the side that everything is taken from; (0, 0) where both give alike.
 
-    That is the sturdier side where the other can spare nothing, and the end of a stroke that comes to a stem:
-    a shorter end is not seen, a dent in a stem is.
+    That is the sturdier side where the other can spare nothing, and one that goes on straight across by more
+    than twice as much: the end of a stroke that comes to a stem, or a stem beside a hairline. A shorter end
+    is not seen, a dent in a stem is, and a hairline that is thinned is another stroke.
     """
     across = np.array(fine.across)
     widths = _strokes_beyond(made, fine)
@@ -192,7 +193,7 @@ def _stroke_beyond(made: AsMade, at: FloatArray, way: FloatArray, slit_mm: float
 
 #: Places along a slit from which the strokes beside it are looked at.
 _LOOKS = 5
-#: What goes on straight across by so many times more than the other side is looked at along its stroke.
+#: What goes on straight across by so many times more is the end of a stroke, or far the sturdier one.
 _AN_END = 2.0
 #: As far as a stroke is looked at; what is wider has enough to spare.
 _LOOKED_MM = 10.0
