@@ -24,7 +24,8 @@ from tests.workshop.lists import MIXED
 from workshop.artwork.models import Logo, LogoParcel
 from workshop.cage.cage import CageLimits, call_in_cage
 from workshop.cage.readers import look_at_logos, table_in
-from workshop.catalogue.models import ShopTypeface, SuppliedFile
+from workshop.catalogue.models import ShopTypeface, SuppliedFile, TypefaceSent
+from workshop.catalogue.typefaces_sent import look_at_typeface
 from workshop.files.models import StoredFile
 from workshop.intake.models import Intake
 from workshop.intake.parcels import look_at_parcel
@@ -373,7 +374,10 @@ def test_a_logo_made_to_do_harm(owner_client, nothing_is_stored, made: Callable[
 def test_a_typeface_made_to_do_harm(owner_client, nothing_is_stored, made: Callable[[], bytes]) -> None:
     sent = {"typeface": _sent(made(), "a.ttf")}
     page = owner_client.post(reverse("catalogue:add-typeface"), sent, follow=True)
-    assert "Nothing was added" in page.content.decode()
+    for waiting in TypefaceSent.objects.waiting():
+        look_at_typeface(waiting.pk)
+    page = owner_client.get(reverse("catalogue:typefaces"))
+    assert 'data-sent="refused"' in page.content.decode() and "Nothing was added" in page.content.decode()
 
 
 @pytest.mark.django_db

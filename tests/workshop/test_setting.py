@@ -12,7 +12,9 @@ from django.urls import reverse
 from kizami.lettering.shipped import shipped_typefaces
 from tests.conftest import make_user
 from tests.workshop.drawn import as_drawn
-from workshop.catalogue.models import ShopTypeface
+from workshop.catalogue.models import ShopTypeface, TypefaceSent
+from workshop.catalogue.typefaces_sent import look_at_typeface, take_up
+from workshop.files.models import StoredFile
 from workshop.intake.taking import take_list
 from workshop.making.tasks import make_list
 from workshop.orders.models import OrderLine
@@ -172,20 +174,64 @@ def test_specimens_take_any_words(owner_client, words: str) -> None:
     assert "<b>x</b>" not in answer.content.decode()
 
 
+POLL = {"HX-Request": "true", "HX-Target": "typefaces-sent"}
+
+
+def send(client, file: SimpleUploadedFile) -> TypefaceSent:
+    """Send a typeface, and have it looked at as a worker does."""
+    client.post(ADD, {"typeface": file})
+    sent = TypefaceSent.objects.first()
+    assert sent is not None
+    look_at_typeface(sent.pk)
+    return TypefaceSent.objects.get(pk=sent.pk)
+
+
 def test_a_shop_adds_its_own_and_orders_are_set_in_it(owner_client, owner) -> None:
-    owner_client.post(ADD, {"typeface": typeface_file()})
+    assert not send(owner_client, typeface_file()).is_refused
     own = ShopTypeface.objects.get()
-    assert own.code in owner_client.get(PAGE).content.decode()
+    assert own.code in owner_client.get(PAGE).content.decode() and own.file.read()
     # The same file again is the same typeface.
-    owner_client.post(ADD, {"typeface": typeface_file(name="again.ttf")})
-    assert ShopTypeface.objects.count() == 1
+    assert not send(owner_client, typeface_file(name="again.ttf")).is_refused
+    assert ShopTypeface.objects.count() == 1 and own.file.read()
 
 
-@pytest.mark.parametrize("data", [b"", b"no typeface", b"\x00\x01\x00\x00" + bytes(99)])
-def test_what_is_no_typeface_is_refused_and_not_stored(owner_client, data: bytes) -> None:
+def test_whoever_sends_a_typeface_waits_for_nothing_and_is_told_what_became_of_it(owner_client) -> None:
+    owner_client.post(ADD, {"typeface": typeface_file()})
+    waiting = owner_client.get(PAGE, headers=POLL).content.decode()
+    assert 'data-sent="waiting"' in waiting and "hx-trigger" in waiting and "<svg" not in waiting
+    assert not ShopTypeface.objects.exists()
+    look_at_typeface(TypefaceSent.objects.get().pk)
+    done = owner_client.get(PAGE, headers=POLL).content.decode()
+    assert 'data-sent="taken"' in done and ShopTypeface.objects.get().code in done
+    # The wall is asked for once more, and nothing else is asked for after it.
+    assert done.count("hx-get") == 1 and 'hx-target="#typefaces"' in done
+    assert 'hx-include="#typefaces-form"' not in owner_client.get(PAGE).content.decode()
+
+
+@pytest.mark.parametrize("data", [b"", b"no typeface"])
+def test_what_is_no_typeface_at_sight_is_refused_at_once(owner_client, data: bytes) -> None:
     answer = owner_client.post(ADD, {"typeface": SimpleUploadedFile("x.ttf", data)}, follow=True)
     assert "Nothing was added" in answer.content.decode() or "Choose a TTF" in answer.content.decode()
+    assert not TypefaceSent.objects.exists() and not ShopTypeface.objects.exists()
+
+
+def test_what_is_damaged_is_refused_and_not_stored(owner_client) -> None:
+    before = set(StoredFile.objects.values_list("pk", flat=True))
+    sent = send(owner_client, SimpleUploadedFile("x.ttf", b"\x00\x01\x00\x00" + bytes(99)))
+    assert sent.is_refused and "Nothing was added" in sent.said
+    assert sent.said in owner_client.get(PAGE).content.decode().replace("&#x27;", "'")
+    assert set(StoredFile.objects.values_list("pk", flat=True)) == before
     assert not ShopTypeface.objects.exists()
+
+
+def test_a_typeface_that_ends_its_worker_again_and_again_is_given_up(owner_client) -> None:
+    owner_client.post(ADD, {"typeface": typeface_file()})
+    TypefaceSent.objects.update(attempts=3)
+    assert take_up() == 1, "whatever became of its job, it is asked for again"
+    look_at_typeface(TypefaceSent.objects.get().pk)
+    sent = TypefaceSent.objects.get()
+    assert sent.is_refused and "could not be looked at" in sent.said and sent.file is None
+    assert take_up() == 0 and not ShopTypeface.objects.exists()
 
 
 def test_the_desk_may_not_add_typefaces(client, shop) -> None:

@@ -12,7 +12,7 @@ from kizami.errors import TypefaceError
 from kizami.lettering.typeface import BROKEN, Typeface
 from kizami.lettering.typeface_facts import TypefaceFacts, measured_within
 
-__all__ = ["LARGEST_TYPEFACE_BYTES", "MOST_POINTS", "CheckedTypeface", "check_typeface"]
+__all__ = ["LARGEST_TYPEFACE_BYTES", "MOST_POINTS", "CheckedTypeface", "check_typeface", "refuse_at_sight"]
 
 LARGEST_TYPEFACE_BYTES = 24 * 1024 * 1024
 MOST_GLYPHS = 40_000
@@ -57,13 +57,7 @@ def check_typeface(data: bytes, *, file_name: str, seconds: float = MOST_S) -> C
     TypefaceError : it can't be used or may not be; says why
     """
     shown = _printable(file_name) or "the file"
-    if len(data) > LARGEST_TYPEFACE_BYTES:
-        raise TypefaceError(
-            f"“{shown}” has {len(data) / 1024 / 1024:.0f} MB; a typeface may have "
-            f"{LARGEST_TYPEFACE_BYTES // 1024 // 1024} MB."
-        )
-    if not data.startswith(_KINDS):
-        raise TypefaceError(f"“{shown}” is no TTF, OTF, WOFF or WOFF2 file.")
+    refuse_at_sight(data, file_name=file_name)
     typeface = Typeface(data, name=shown)
     try:
         _check_rights(typeface, shown)
@@ -88,6 +82,23 @@ def check_typeface(data: bytes, *, file_name: str, seconds: float = MOST_S) -> C
         facts=facts,
         notes=tuple(notes),
     )
+
+
+def refuse_at_sight(data: bytes, *, file_name: str) -> None:
+    """Refuse what is too large or no file of a typeface, without reading it.
+
+    Raises
+    ------
+    TypefaceError : it is; says so
+    """
+    shown = _printable(file_name) or "the file"
+    if len(data) > LARGEST_TYPEFACE_BYTES:
+        raise TypefaceError(
+            f"“{shown}” has {len(data) / 1024 / 1024:.0f} MB; a typeface may have "
+            f"{LARGEST_TYPEFACE_BYTES // 1024 // 1024} MB."
+        )
+    if not data.startswith(_KINDS):
+        raise TypefaceError(f"“{shown}” is no TTF, OTF, WOFF or WOFF2 file.")
 
 
 def _check_rights(typeface: Typeface, shown: str) -> None:

@@ -20,7 +20,7 @@ from kizami.processes import Limits
 from kizami.setting.typed import typed_number
 from workshop.catalogue.models import RetiredTypeface, ShopTypeface, retired_typefaces, typeface_named
 from workshop.catalogue.product_fields import typeface_names
-from workshop.catalogue.services import add_typeface
+from workshop.catalogue.typefaces_sent import lately_sent, send_typeface
 from workshop.standards.models import Standard
 
 _LONGEST_SPECIMEN = 24
@@ -51,6 +51,10 @@ _CAP = 10.0
 @require_GET
 def typefaces(request: HttpRequest) -> HttpResponse:
     """Every typeface with the same words at one scale, those that hold at a height first."""
+    sent = lately_sent()
+    looks = {"sent": sent, "is_looking": any(one.looked_at is None for one in sent)}
+    if request.htmx and request.htmx.target == "typefaces-sent":  # type: ignore[attr-defined]
+        return render(request, "catalogue/_typefaces_sent.html", {**looks, "asked": True})
     words = request.GET.get("words", "")[:_LONGEST_SPECIMEN].strip()
     processes = Standard.objects.now().processes
     process = processes.get(request.GET.get("process", ""), next(iter(processes.values())))
@@ -88,6 +92,7 @@ def typefaces(request: HttpRequest) -> HttpResponse:
         "single": [shipped_single_stroke(code) for code in single_stroke_codes()],
         "longest": _LONGEST_SPECIMEN,
         "most_mb": LARGEST_TYPEFACE_BYTES // 1024 // 1024,
+        **looks,
     }
     template = "catalogue/_typefaces.html" if request.htmx else "catalogue/typefaces.html"  # type: ignore[attr-defined]
     return render(request, template, context)
@@ -156,7 +161,7 @@ def retire(request: HttpRequest, code: str) -> HttpResponse:
 
 @require_POST
 def add(request: HttpRequest) -> HttpResponse:
-    """Add a typeface of the shop's own."""
+    """Send a typeface of the shop's own, which is looked at in the background."""
     file = request.FILES.get("typeface")
     if not isinstance(file, UploadedFile):
         messages.error(request, "Choose a TTF, OTF, WOFF or WOFF2 file.")
@@ -164,11 +169,7 @@ def add(request: HttpRequest) -> HttpResponse:
     try:
         if file.size is not None and file.size > LARGEST_TYPEFACE_BYTES:
             raise TypefaceError(f"A typeface may have {LARGEST_TYPEFACE_BYTES // 1024 // 1024} MB.")
-        added = add_typeface(file.read(), file_name=file.name or "", user=request.user)  # type: ignore[arg-type]
+        send_typeface(file.read(), file_name=file.name or "", user=request.user)  # type: ignore[arg-type]
     except TypefaceError as error:
         messages.error(request, f"{error} Nothing was added.")
-    else:
-        messages.success(
-            request, f"{added.name} is here; products name it “{added.code}”, lists may name it by its name."
-        )
     return redirect("catalogue:typefaces")

@@ -8,7 +8,7 @@ from django.db import transaction
 from procrastinate import exceptions
 from procrastinate.contrib.django import app
 
-__all__ = ["SLOTS", "defer_making", "defer_parcel"]
+__all__ = ["SLOTS", "defer_making", "defer_parcel", "defer_typeface"]
 
 #: How many jobs may work on one list at once; a line is only ever made by one of them.
 SLOTS = 4
@@ -31,4 +31,12 @@ def defer_parcel(parcel_pk: int) -> None:
     with contextlib.suppress(exceptions.AlreadyEnqueued), transaction.atomic():
         app.configure_task("look_at_parcel", queueing_lock=f"parcel-{parcel_pk}", queue="making").defer(
             parcel_pk=parcel_pk
+        )
+
+
+def defer_typeface(sent_pk: int) -> None:
+    """Ask for a look at a typeface that was sent. Asking twice does no harm."""
+    with contextlib.suppress(exceptions.AlreadyEnqueued), transaction.atomic():
+        app.configure_task("look_at_typeface", queueing_lock=f"typeface-{sent_pk}", queue="making").defer(
+            sent_pk=sent_pk
         )
