@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Iterator
 from dataclasses import replace
 
 import pytest
 
 from kizami.checks.finding import Level, finding_from_table, finding_table
 from kizami.checks.kinds import KINDS
+from kizami.lettering.layout import Layout
 from kizami.pieces.inputs import Inputs, fingerprint
 from kizami.pieces.laying_out import lay_out
 from kizami.pieces.make import Made, make_piece
@@ -87,6 +89,17 @@ def test_what_the_record_does_not_tell_has_to_be_made(now: Inputs, made: Made) -
     layout = made.laid_out.layout
     assert fingerprint(now) != fingerprint(made.laid_out.inputs)
     assert found_before(now, made.findings, layout.steps, height_mm=layout.height_mm) is None
+
+
+def test_a_piece_whose_drawing_ends_in_an_error_has_to_be_made(monkeypatch) -> None:
+    base = of_the_demo("HIVE-PLATE", "Leon Morgan")
+    made = make_piece(base)
+
+    def broken(_: Inputs) -> Iterator[Layout]:
+        raise ZeroDivisionError
+
+    monkeypatch.setattr("kizami.remedies.as_found.drawn_layouts", broken)
+    assert on_record(made) is None
 
 
 def test_a_piece_lettered_in_several_places_has_to_be_made() -> None:
