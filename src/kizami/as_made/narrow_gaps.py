@@ -230,12 +230,15 @@ def _opening(
     # Where it was measured is made as wide as asked in any case.
     measured = at + sturdier * (asked_mm - fine.flat_mm) / 2.0
     along = np.array([-fine.across[1], fine.across[0]])
-    free = _free_mm(measured[None], along[None], around, half)[0]
+    window = zone.buffer(2.0 * asked_mm)
+    here, edge = around.intersection(window), around.boundary.intersection(window)
+    free = _free_mm(measured[None], along[None], here, half)[0]
     measured = measured + along * (min(free[1], half) - min(free[0], half))
     lines = [shapely.LineString([measured, measured])]
     for body in shapely.get_parts(around):
         for ring in (body.exterior, *body.interiors):
-            lines += _middles(ring, around, zone, asked_mm, sturdier)
+            if shapely.intersects(ring, window):
+                lines += _middles(ring, (here, edge), zone, asked_mm, sturdier)
     simple = shapely.simplify(np.array(lines, dtype=object), _MIDDLE_MM)
     return shapely.union_all(shapely.buffer(simple, half, quad_segs=16))
 
@@ -246,12 +249,18 @@ _STEP_SHARE, _MIDDLE_MM = 0.1, 0.001
 
 def _middles(
     ring: shapely.LinearRing,
-    around: shapely.Geometry,
+    around: tuple[shapely.Geometry, shapely.Geometry],
     zone: shapely.Geometry,
     asked_mm: float,
     sturdier: FloatArray,
 ) -> list[shapely.LineString]:
-    """The middle of a slit as one of its sides sees it, where it is narrower than asked."""
+    """The middle of a slit as one of its sides sees it, where it is narrower than asked.
+
+    Parameters
+    ----------
+    around : the ink about the slit, and its outline there
+    """
+    ink, edge = around
     points = shapely.get_coordinates(ring.segmentize(_STEP_SHARE * asked_mm))
     along = points[1:] - points[:-1]
     length = np.hypot(*along.T)
@@ -262,11 +271,10 @@ def _middles(
         return []
     # Ink lies to the left of a ring that is oriented, the slit to its right.
     out = np.column_stack((along[:, 1], -along[:, 0]))[seen]
-    edge = around.boundary.intersection(zone.buffer(2.0 * asked_mm))
     radius = _radii_touching(points[seen], out, edge, asked_mm / 2.0)
     middles = points[seen] + out * radius[:, None]
     # What joins the sides where the slit ends stays as it is.
-    free = _free_mm(middles, along[seen], around, asked_mm / 2.0)
+    free = _free_mm(middles, along[seen], ink, asked_mm / 2.0)
     kept = (radius < asked_mm / 2.0) & (free > _SAME_SHARE * asked_mm / 2.0).all(axis=1)
     kept &= shapely.dwithin(shapely.points(middles), zone, asked_mm / 2.0)
     # All is taken from the sturdier side: the other is touched and no more.

@@ -423,7 +423,9 @@ def _nearest(inputs: Inputs, near: list[_Tried], before: Sequence[Finding]) -> R
     """The trial with the fewest and least failing checks, where it is better than the piece is now."""
     if not near:
         return None
-    best = min(near, key=lambda one: _grave(one.failing))
+    # Of what was only foreseen to fail less is known: it counts where nothing was laid out.
+    known = [one for one in near if one.made is not None or one.laid is not None]
+    best = min(known or near, key=lambda one: _grave(one.failing))
     made = best.made
     if made is None:
         made = make_laid_out(best.laid or lay_out(replace(inputs, setting=best.setting)))
