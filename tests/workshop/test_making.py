@@ -156,6 +156,7 @@ def test_background_work_comes_round_every_few_seconds() -> None:
         "clear_stalled": 20.0,
         "forget_bundles": 3600.0,
         "take_up_parcels": 30.0,
+        "take_up_typefaces": 30.0,
     }
 
 
