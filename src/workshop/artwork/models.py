@@ -8,6 +8,7 @@ from django.db.models import Q
 
 from kizami.artwork.shelf import Shelf, fold_file_name
 from workshop.files.models import StoredFile
+from workshop.files.sent import Sent, kept_until_looked_at
 from workshop.sources.models import Source
 
 
@@ -71,38 +72,10 @@ class Logo(models.Model):
         return Shelf(out_of_use=frozenset({self.folded}))
 
 
-class ParcelQuerySet(models.QuerySet["LogoParcel"]):
-    """Table-level questions about parcels."""
-
-    def waiting(self) -> ParcelQuerySet:
-        """Those that are still to be looked at."""
-        return self.filter(looked_at=None)
-
-
-class LogoParcel(models.Model):
+class LogoParcel(Sent):
     """A file with logos as it was sent, a single one or a zip of them; kept until it is looked at."""
 
     source = models.ForeignKey(Source, on_delete=models.PROTECT, related_name="parcels")
-    name = models.CharField(max_length=200)
-    file = models.ForeignKey(StoredFile, null=True, on_delete=models.PROTECT, related_name="+")
-    sent_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
-    sent_at = models.DateTimeField(auto_now_add=True)
-    looked_at = models.DateTimeField(null=True)
-    attempts = models.PositiveSmallIntegerField(default=0)
-    #: What became of it, in words.
-    said = models.TextField(blank=True)
-    is_refused = models.BooleanField(default=False)
 
-    objects = ParcelQuerySet.as_manager()
-
-    class Meta:
-        ordering = ["-sent_at", "-pk"]
-        constraints = [
-            models.CheckConstraint(
-                condition=Q(looked_at=None, file__isnull=False) | Q(looked_at__isnull=False, file=None),
-                name="parcel_kept_until_looked_at",
-            )
-        ]
-
-    def __str__(self) -> str:
-        return self.name
+    class Meta(Sent.Meta):
+        constraints = [kept_until_looked_at("parcel_kept_until_looked_at")]

@@ -10,7 +10,6 @@ from typing import Any, Self
 
 from django.conf import settings
 from django.db import connection, models, transaction
-from django.db.models import Q
 from django.shortcuts import get_object_or_404
 
 from kizami import RECIPE
@@ -31,6 +30,7 @@ from kizami.standards import (
     table_of_process,
 )
 from workshop.files.models import StoredFile
+from workshop.files.sent import Sent, kept_until_looked_at
 from workshop.memory.made_once import MadeOnce
 from workshop.standards.models import Standard
 from workshop.standards.services import held_still
@@ -56,40 +56,11 @@ class ShopTypeface(models.Model):
         return self.name
 
 
-class TypefaceSentQuerySet(models.QuerySet["TypefaceSent"]):
-    """Table-level questions about files of typefaces."""
-
-    def waiting(self) -> TypefaceSentQuerySet:
-        """Those that are still to be looked at."""
-        return self.filter(looked_at=None)
-
-
-class TypefaceSent(models.Model):
+class TypefaceSent(Sent):
     """A file of a typeface as it was sent, kept until it is looked at; then what became of it."""
 
-    name = models.CharField(max_length=200)
-    file = models.ForeignKey(StoredFile, null=True, on_delete=models.PROTECT, related_name="+")
-    sent_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
-    sent_at = models.DateTimeField(auto_now_add=True)
-    looked_at = models.DateTimeField(null=True)
-    attempts = models.PositiveSmallIntegerField(default=0)
-    #: What became of it, in words.
-    said = models.TextField(blank=True)
-    is_refused = models.BooleanField(default=False)
-
-    objects = TypefaceSentQuerySet.as_manager()
-
-    class Meta:
-        ordering = ["-sent_at", "-pk"]
-        constraints = [
-            models.CheckConstraint(
-                condition=Q(looked_at=None, file__isnull=False) | Q(looked_at__isnull=False, file=None),
-                name="typeface_file_kept_until_looked_at",
-            )
-        ]
-
-    def __str__(self) -> str:
-        return self.name
+    class Meta(Sent.Meta):
+        constraints = [kept_until_looked_at("typeface_file_kept_until_looked_at")]
 
 
 class RetiredTypeface(models.Model):

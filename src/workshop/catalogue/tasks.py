@@ -26,5 +26,4 @@ def take_up_typefaces(timestamp: int) -> int:
     """
     from workshop.catalogue import typefaces_sent
 
-    typefaces_sent.forget_past()
     return typefaces_sent.take_up()

@@ -24,5 +24,4 @@ def take_up_parcels(timestamp: int) -> int:
     -------
     how many wait
     """
-    parcels.forget_past_parcels()
     return parcels.take_up_parcels()
