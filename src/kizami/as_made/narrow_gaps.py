@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -46,12 +46,13 @@ def with_gaps(
     departure_mm : an outline moves by no more for the sake of looks
     """
     before = made.layout
+    bounds = _Bounds(gap_mm=limit_mm, stroke_mm=stroke_mm, departure_mm=departure_mm)
     widest = 0.0
     for _ in range(_MOST_ROUNDS):
         found = _slits(made, limit_mm)
         if not found:
             break
-        changed, most = _changed(made, found, how, limit_mm, (stroke_mm, departure_mm))
+        changed, most = _changed(made, found, how, bounds)
         if changed is made:
             break
         made, widest = changed, max(widest, most)
@@ -68,6 +69,22 @@ def with_gaps(
         made,
         layout=replace(layout, steps=(*layout.steps, step), departure_mm=max(layout.departure_mm, widest)),
     )
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class _Bounds:
+    """What of a slit is asked for and what of its surroundings is kept, true mm.
+
+    Attributes
+    ----------
+    gap_mm : the narrowest gap that is kept open
+    stroke_mm : the finest stroke that holds
+    departure_mm : an outline moves by no more for the sake of looks
+    """
+
+    gap_mm: float
+    stroke_mm: float
+    departure_mm: float
 
 
 def _slits(made: AsMade, limit_mm: float) -> list[Fine]:
@@ -98,28 +115,21 @@ def _changed(
     made: AsMade,
     found: list[Fine],
     how: Literal["opened", "closed"],
-    limit_mm: float,
-    held: tuple[float, float],
+    bounds: _Bounds,
 ) -> tuple[AsMade, float]:
-    """With these slits opened or closed, and how far an outline moved at most.
-
-    Parameters
-    ----------
-    held : the finest stroke that holds, and how far an outline moves for the sake of looks, true mm
-    """
+    """With these slits opened or closed, and how far an outline moved at most."""
     layout = made.layout
-    stroke_mm, departure_mm = held
     fillings: list[shapely.Polygon] = []
     openings: list[shapely.Geometry] = []
     widest = 0.0
     for fine in found:
         # Where the surface is stretched, what is asked for is another length unrolled.
         unrolled = fine.flat_mm / max(fine.width_mm, 1e-9)
-        asked = limit_mm * OPENED_SPARE * unrolled
+        asked = bounds.gap_mm * OPENED_SPARE * unrolled
         slit = _slit(made, fine, asked)
         if how == "opened":
             aside = (asked - fine.flat_mm) / 2.0
-            sturdier = _sturdier(made, fine, aside, stroke_mm * unrolled, departure_mm)
+            sturdier = _sturdier(made, fine, aside, bounds, unrolled)
             openings.append(opening_of(made, fine, slit, asked, sturdier))
             widest = max(widest, aside * (2.0 if sturdier.any() else 1.0))
         elif slit is not None:
@@ -147,19 +157,25 @@ def _changed(
     return replace(made, layout=changed), widest
 
 
-def _sturdier(made: AsMade, fine: Fine, aside: float, stroke: float, departure: float) -> FloatArray:
+def _sturdier(made: AsMade, fine: Fine, aside: float, bounds: _Bounds, unrolled: float) -> FloatArray:
     """The unit direction from a slit to the side that everything is taken from; (0, 0) where both give alike.
 
     That is the sturdier side where the other can spare nothing, and one that goes on straight across by more
     than twice as much: the end of a stroke that comes to a stem, or a stem beside a hairline. A shorter end
     is not seen, a dent in a stem is, and a hairline that is thinned is another stroke.
+
+    Parameters
+    ----------
+    aside : what is taken from either side where both give alike, unrolled mm
+    unrolled : length of a true mm there
     """
+    stroke = bounds.stroke_mm * unrolled
     across = np.array(fine.across)
     widths = _strokes_beyond(made, fine)
     weak = [width - aside < stroke * OPENED_SPARE for width in widths]
     if max(widths) - 2.0 * aside < stroke * OPENED_SPARE:
         return np.zeros(2)
-    if max(widths) > _AN_END * min(widths) and 2.0 * aside <= departure:
+    if max(widths) > _AN_END * min(widths) and 2.0 * aside <= bounds.departure_mm * unrolled:
         return across if widths[1] > widths[0] else -across
     if weak[0] == weak[1]:
         return np.zeros(2)
