@@ -55,6 +55,7 @@ class FlatCase:
     walls : measures the bare body, or None where its stated wall must do
     lowest_height_mm : that the product allows, whatever the bench has set; None for that of the layout
     greatest_height_mm : that the product allows
+    widest_gap : the most that may be added between letters to fill a turn, cap heights; None where none is
     """
 
     made: AsMade
@@ -67,6 +68,7 @@ class FlatCase:
     walls: Walls | None = None
     lowest_height_mm: float | None = None
     greatest_height_mm: float = 0.0
+    widest_gap: float | None = None
 
     @property
     def layout(self) -> Layout:

@@ -14,7 +14,7 @@ from kizami.checks.floor_left import floor_left
 from kizami.checks.gap_width import gap_width, middle_width, web_width
 from kizami.checks.hanging import hangs_below, tilt
 from kizami.checks.lettering_depth import lettering_depth
-from kizami.checks.letters_in_shape import letter_stretch, letters_in_shape
+from kizami.checks.letters_in_shape import letter_stretch, letters_apart, letters_in_shape
 from kizami.checks.logo_detail import logo_as_sent, logo_detail
 from kizami.checks.loops import loop_hold, loop_place, loops_level
 from kizami.checks.loose_parts import closed_middles, parts_loose
@@ -46,6 +46,7 @@ FLAT_CHECKS: tuple[FlatCheck, ...] = (
     edge_gap,
     lowest_height,
     letters_in_shape,
+    letters_apart,
     letter_stretch,
     stroke_width,
     neck_width,

@@ -69,6 +69,7 @@ _ROWS = (
     _kind("edge-gap", "Gap to the edge", "mm", _LEAST, _FAILS),
     _kind("lowest-height", "Lettering height", "mm", _LEAST, _UGLY),
     _kind("letters-in-shape", "Letters in the outline", "", _MOST, _UGLY, is_strict=True),
+    _kind("letters-apart", "Added between letters", "mm", _MOST, _UGLY, is_strict=True),
     _kind("letter-stretch", "Stretch of a letter", "", _MOST, _UGLY),
     # How fine they are.
     _kind("stroke-width", "Thinnest stroke", "mm", _LEAST, _FAILS),

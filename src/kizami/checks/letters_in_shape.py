@@ -1,4 +1,4 @@
-"""Lettering bent so far, or so many letters in an outline, that nobody can read it."""
+"""Lettering bent or spread so far, or so many letters in an outline, that nobody can read it."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from kizami.checks.cases import FlatCase, finding, spot_at
 from kizami.checks.finding import Cause, Finding
 from kizami.lettering.shapes import MOST_LETTERS_FILLED, MOST_STRETCH, Filled
 
-__all__ = ["letter_stretch", "letters_in_shape"]
+__all__ = ["letter_stretch", "letters_apart", "letters_in_shape"]
 
 
 def letters_in_shape(case: FlatCase) -> Iterator[Finding]:
@@ -18,6 +18,13 @@ def letters_in_shape(case: FlatCase) -> Iterator[Finding]:
     shapes = zip(case.layout.marks, case.layout.shapes, strict=True)
     count = len({mark.cluster for mark, shape in shapes if not shape.is_empty})
     yield finding("letters-in-shape", float(count), float(MOST_LETTERS_FILLED), outline=case.shape.outline)
+
+
+def letters_apart(case: FlatCase) -> Iterator[Finding]:
+    """What is added between letters that go right round, where filling the turn is all that it is for."""
+    gap, as_wide_mm = case.layout.turn_gap, case.layout.height_mm * case.layout.width
+    if gap is not None and case.widest_gap is not None and gap > 0.0:
+        yield finding("letters-apart", gap * as_wide_mm, case.widest_gap * as_wide_mm)
 
 
 def letter_stretch(case: FlatCase) -> Iterator[Finding]:

@@ -160,6 +160,14 @@ def _stretch(s: Said) -> Words:
     )
 
 
+def _apart(s: Said) -> Words:
+    return (
+        f"To go right round, its letters stand {s.mm} mm further apart than they would by themselves; "
+        f"up to {s.limit:.2f} mm they are read as words.",
+        "Set it once more around, set it higher, or lengthen the wording.",
+    )
+
+
 def _depth(s: Said) -> Words:
     what = "engraved" if s.facts["sunk"] else "raised"
     where = f" {s.between}" if s.cause else ""
@@ -528,6 +536,7 @@ _WORDS: Mapping[str, Callable[[Said], Words]] = {
     "edge-gap": _edge_gap,
     "lowest-height": _lowest,
     "letters-in-shape": _in_shape,
+    "letters-apart": _apart,
     "letter-stretch": _stretch,
     "stroke-width": _stroke,
     "neck-width": _neck,

@@ -189,6 +189,25 @@ class _Search:
         self.placing, self.plan = placing, placing.plan
 
     def search(self, candidate: Setting) -> tuple[Values, bool]:
+        """Turn the gradual values in the plan's order until the candidate fits, and fills its turn."""
+        values, found = self._fitted(candidate)
+        return (self._filling(candidate, values) if found else values), found
+
+    def _filling(self, candidate: Setting, values: Values) -> Values:
+        """Lower, where spread wording would stand too far apart and, lower, stands once more around.
+
+        Between once and twice around there are heights that no filling suits.
+        """
+        placing = self.placing
+        if not placing.is_too_far_apart(candidate, values) or Step.LOWER not in self.plan.steps:
+            return values
+        for height in range(math.floor(values.height), _steps_up(candidate.lowest_mm) - 1, -1):
+            lower = replace(values, height=height)
+            if not placing.is_too_far_apart(candidate, lower) and placing.fits(candidate, lower):
+                return lower
+        return values
+
+    def _fitted(self, candidate: Setting) -> tuple[Values, bool]:
         """Turn the gradual values in the plan's order until the candidate fits."""
         plan = self.plan
         # A product's own height is tried as it is, even between two steps; what is searched is in steps.
@@ -363,6 +382,8 @@ class _Search:
             stretch=stretch,
             tracking=values.tracking,
             width=values.width,
+            turn_gap=self.placing.spread_tracking(candidate, values) if self.placing.is_spread else None,
+            times=self.placing.times(candidate, values),
         )
 
     def _in_form(self, mark: PlacedMark, drawn: shapely.MultiPolygon) -> shapely.MultiPolygon:

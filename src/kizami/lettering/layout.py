@@ -124,6 +124,8 @@ class Layout:
     closed : closed middles and gaps between letters that thickening closed
     ornaments : closed shapes among the outlines that are no letters
     tracking, width : that it came to: added between letters, cap heights, and the share of their width
+    turn_gap : what is added to every gap of wording that is spread over a turn, cap heights; None of other
+    times : so often it stands around
     """
 
     text: str
@@ -149,6 +151,8 @@ class Layout:
     ornaments: shapely.MultiPolygon = field(default_factory=shapely.MultiPolygon)
     tracking: float = 0.0
     width: float = 1.0
+    turn_gap: float | None = None
+    times: int = 1
 
     @property
     def is_empty(self) -> bool:

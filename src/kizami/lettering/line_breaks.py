@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import itertools
 import math
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator, Sequence
 from functools import cache, lru_cache
 
 import regex
@@ -12,7 +13,7 @@ from uniseg.linebreak import line_break_units
 from kizami.lettering.optical import set_evenly
 from kizami.lettering.typeface import Style, Typeface
 
-__all__ = ["best_breaks"]
+__all__ = ["best_breaks", "broken_at", "every_way_to_break", "parts_on_lines", "ways_to_break"]
 
 #: Wording of more words than this is no longer a name or a phrase.
 _MOST_WORDS = 40
@@ -37,16 +38,7 @@ def best_breaks(
     words = _words(text)
     if not count <= len(words) <= _MOST_WORDS:
         return None
-    widths: dict[tuple[int, int], float] = {}
-
-    def width(first: int, last: int) -> float:
-        """Width of the line from word `first` to word `last`, font units."""
-        key = (first, last)
-        if key not in widths:
-            line = text[words[first][0] : words[last][1]]
-            run = set_evenly(line.strip() + "|", typeface, style)
-            widths[key] = max((g.x for g in run), default=0.0)
-        return widths[key]
+    width = _widths(text, words, typeface, style)
 
     @cache
     def best(first: int, lines: int) -> tuple[float, float, tuple[int, ...]]:
@@ -69,6 +61,85 @@ def best_breaks(
         start = words[first][0]
         lines.append((start, text[start : words[end - 1][1]].rstrip()))
     return tuple(lines)
+
+
+def ways_to_break(text: str, count: int, typeface: Typeface, style: Style) -> list[tuple[int, ...]]:
+    """How many parts of a wording may stand on each of `count` lines, the narrowest widest line first.
+
+    Lines break as in `best_breaks`, and wherever they are broken already.
+    """
+    words = _words(text)
+    if not 1 <= count <= len(words) <= _MOST_PARTS:
+        return []
+    width = _widths(text, words, typeface, style)
+
+    def looks(parts: tuple[int, ...]) -> tuple[float, float]:
+        ends = list(itertools.accumulate(parts))
+        lines = [width(end - many, end - 1) for end, many in zip(ends, parts, strict=True)]
+        return max(lines), sum(line * line for line in lines)
+
+    return sorted(_divided(len(words), count), key=looks)
+
+
+def every_way_to_break(text: str, most_lines: int) -> Iterator[tuple[int, ...]]:
+    """How many parts of a wording may stand on each line, on one line first, then on two and more.
+
+    >>> list(every_way_to_break("Anna Maria Costa", 2))
+    [(3,), (1, 2), (2, 1)]
+    >>> list(every_way_to_break("", 2))
+    []
+    """
+    parts = len(_words(text))
+    for count in range(1, min(most_lines, parts) + 1):
+        yield from _divided(parts, count)
+
+
+def _divided(parts: int, count: int) -> Iterator[tuple[int, ...]]:
+    for at in itertools.combinations(range(1, parts), count - 1):
+        yield tuple(end - start for start, end in zip((0, *at), (*at, parts), strict=True))
+
+
+def parts_on_lines(text: str) -> tuple[int, ...]:
+    """How many parts that stay together stand on each line of a text.
+
+    >>> parts_on_lines("Anna Maria\\nCosta"), parts_on_lines("Anne-Marie"), parts_on_lines("")
+    ((2, 1), (2,), ())
+    """
+    return tuple(len(_words(line)) for line in text.split("\n") if line.strip())
+
+
+def broken_at(text: str, parts: Sequence[int]) -> str | None:
+    """A wording with so many parts on each line; None where it has not as many parts in all.
+
+    >>> broken_at("Anna Maria Costa", (1, 2)), broken_at("Anna\\nMaria", (2,)), broken_at("Anna", (1, 1))
+    ('Anna\\nMaria Costa', 'Anna Maria', None)
+    >>> broken_at("Anne-Marie", (1, 1))
+    'Anne-\\nMarie'
+    """
+    words = _words(text)
+    if sum(parts) != len(words) or not words or min(parts) < 1:
+        return None
+    ends = list(itertools.accumulate(parts))
+    lines = (text[words[end - many][0] : words[end - 1][1]] for end, many in zip(ends, parts, strict=True))
+    return "\n".join(line.replace("\n", " ").rstrip() for line in lines)
+
+
+#: Of so many parts every way of breaking them is looked at.
+_MOST_PARTS = 8
+
+
+def _widths(
+    text: str, words: Sequence[tuple[int, int]], typeface: Typeface, style: Style
+) -> Callable[[int, int], float]:
+    """Width of the line from one word to another one, font units."""
+
+    @cache
+    def width(first: int, last: int) -> float:
+        line = text[words[first][0] : words[last][1]].replace("\n", " ")
+        run = set_evenly(line.strip() + "|", typeface, style)
+        return max((g.x for g in run), default=0.0)
+
+    return width
 
 
 def _words(text: str) -> list[tuple[int, int]]:

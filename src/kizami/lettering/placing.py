@@ -45,6 +45,9 @@ from kizami.prepared import prepared
 
 __all__ = ["Placing"]
 
+#: A gap is wider than it may be by more than this, cap heights.
+_HARDLY_WIDER = 1e-9
+
 
 class Placing:
     """One request on one area: settings are drawn once and tried at many heights."""
@@ -265,6 +268,19 @@ class Placing:
     def spread_tracking(self, candidate: Setting, values: Values) -> float:
         """What is added to every gap so that the wording fills the turn, cap heights."""
         return self._filled(candidate, values).tracking_for(self._period(candidate, values))
+
+    def is_too_far_apart(self, candidate: Setting, values: Values) -> bool:
+        """Whether letters that are spread stand further apart than they may."""
+        return self.is_spread and (
+            self.spread_tracking(candidate, values) > self._spread.widest_gap + _HARDLY_WIDER
+        )
+
+    def times(self, candidate: Setting, values: Values) -> int:
+        """How often the wording stands around."""
+        if self.is_spread:
+            return self.filling(candidate, values).times
+        turn = self.request.arrangement.turn
+        return turn.times if isinstance(turn, Repeated) else 1
 
     def _period(self, candidate: Setting, values: Values) -> float:
         """Length of the turn in cap heights of letters as wide as they were drawn."""

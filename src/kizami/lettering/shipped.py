@@ -15,6 +15,7 @@ from kizami.standards import shipped_table
 __all__ = [
     "Shipped",
     "bolder_cut",
+    "is_other_cut",
     "shipped_facts",
     "shipped_typeface",
     "shipped_typeface_codes",
@@ -92,6 +93,20 @@ def bolder_cut(code: str, *, own_family: bool = False) -> Typeface | None:
     if row is None or not row.bolder or (own_family and rows[row.bolder].family != row.family):
         return None
     return shipped_typeface(row.bolder)
+
+
+def is_other_cut(code: str, other: str) -> bool:
+    """Whether one shipped typeface is the bolder cut of the other one, in the same family.
+
+    >>> is_other_cut("noto-sans-bold", "noto-sans"), is_other_cut("sacramento", "pacifico")
+    (True, False)
+    """
+    rows = shipped_typefaces()
+    pairs = (rows.get(code), rows.get(other)), (rows.get(other), rows.get(code))
+    return any(
+        one is not None and two is not None and one.bolder == two.code and one.family == two.family
+        for one, two in pairs
+    )
 
 
 def typefaces_with(characters: str) -> list[str]:

@@ -56,6 +56,9 @@ class Inputs:
         in their place, and an open question says so and holds the piece.
         """
         setting = self.setting
+        if setting.breaks and not setting.is_broken(self.wording):
+            # Set of other words, which had other parts.
+            setting = replace(setting, breaks="")
         if setting == AS_THE_PRODUCT:
             return self
         question = self.open_question
@@ -72,7 +75,7 @@ class Inputs:
             self,
             product=product,
             size=size,
-            wording=setting.words_of(self.wording, language),
+            wording=setting.words_of(setting.lines_of(self.wording), language),
             second=setting.words_of(setting.second_of(self.second), language),
             typeface=None if shipped else self.typeface,
             open_question=question,

@@ -23,6 +23,7 @@ from kizami.checks.finding import Finding, Level, worst_first
 from kizami.lettering.finish import finished, ornamented, room_taken_mm
 from kizami.lettering.fitting import Recess, Request, settings_that_fit
 from kizami.lettering.layout import Layout
+from kizami.lettering.round_about import RoundAbout, Spread, WhenWide
 from kizami.lettering.shipped import bolder_cut
 from kizami.outlines.curves import FloatArray
 from kizami.pieces.inputs import Inputs, fingerprint
@@ -316,7 +317,13 @@ def _flat_case(inputs: Inputs, made: AsMade, blank: Blank, behind_mm: float) -> 
         open_question=inputs.open_question,
         lowest_height_mm=made.layout.lowest_height_mm,
         greatest_height_mm=product.plan.greatest_height_mm,
+        widest_gap=_widest_gap(product.arrangement.turn),
     )
+
+
+def _widest_gap(turn: RoundAbout) -> float | None:
+    """What may be added between letters to fill a turn; where wording ends instead, no more ever is."""
+    return turn.widest_gap if isinstance(turn, Spread) and turn.when_wide is not WhenWide.ENDS else None
 
 
 def _walls(blank: Blank, made: AsMade, uv: FloatArray) -> FloatArray:

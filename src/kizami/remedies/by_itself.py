@@ -23,7 +23,7 @@ FIELDS: dict[str, tuple[str, ...]] = {
     "width": ("narrowest",),
     "strokes": ("thicken_by_mm",),
     "height": ("height_mm", "lowest_mm"),
-    "lines": ("most_lines",),
+    "lines": ("most_lines", "breaks"),
     "typeface": ("typeface",),
     "loose parts": ("one_piece", "bridge_mm"),
     "depth": ("depth_mm",),

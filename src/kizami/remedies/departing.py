@@ -10,6 +10,9 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from kizami.lettering.fit_plan import Step
+from kizami.lettering.line_breaks import parts_on_lines
+from kizami.lettering.round_about import ONE_TURN, RoundAbout, Spread
+from kizami.lettering.shipped import is_other_cut
 from kizami.pieces.inputs import Inputs
 from kizami.pieces.laying_out import LaidOut
 from kizami.products.product import Product, Word
@@ -66,7 +69,7 @@ def _parts(inputs: Inputs, laid: LaidOut) -> Iterator[tuple[str, float]]:
         yield "place", 0.3 * moved / height
     yield "turn", 1.5 * abs(now.arrangement.turned_deg - own.arrangement.turned_deg) / 90.0
     yield "other way up", 1.0 * (now.arrangement.upside_down != own.arrangement.upside_down)
-    yield "times around", 0.5 * (now.arrangement.turn != own.arrangement.turn)
+    yield "times around", _of_turn(own.arrangement.turn, now.arrangement.turn)
     gaps = {"as drawn": 0.0, "opened": 0.05, "closed": 0.25}
     yield "slits", abs(gaps[now.soundness.gaps] - gaps[own.soundness.gaps])
     before, after = depth_of(own.treatment), depth_of(now.treatment)
@@ -74,19 +77,20 @@ def _parts(inputs: Inputs, laid: LaidOut) -> Iterator[tuple[str, float]]:
         yield "treatment", 2.2
     elif before and after:
         yield "depth", 2.0 * abs(math.log(after / before))
-    if now.typeface != own.typeface:
-        yield "typeface", 0.8 if now.typeface in own.choices(Word.TYPEFACE) else 1.6
+    yield "typeface", _of_typeface(own, now.typeface)
     yield "form", 1.0 * (now.arrangement.shape != own.arrangement.shape)
     yield "loose parts", 0.3 * (now.soundness.one_piece != own.soundness.one_piece)
     bridges = own.soundness.bridge_mm, now.soundness.bridge_mm
     if own.soundness.one_piece != "no" and now.soundness.one_piece != "no":
         yield "bridges", 0.5 * abs(math.log(bridges[1] / bridges[0]))
+    yield "letters joined", _of_overlap(own.soundness.overlap_mm, now.soundness.overlap_mm)
     yield "second wording", 1.0 * bool(inputs.second and not laid.inputs.second)
     yield "words apart", abs(now.arrangement.word_space - own.arrangement.word_space)
     yield "direction", 0.5 * (_reading(now) != _reading(own))
     yield "blank", _of_blank(own, now)
     yield "size", 2.3 * (laid.inputs.size != inputs.size)
-    yield "capitals", 1.6 * (laid.inputs.wording != inputs.wording)
+    yield "capitals", 1.6 * (_letters(laid.inputs.wording) != _letters(inputs.wording))
+    yield "broken elsewhere", _of_breaks(inputs.wording, laid.inputs.wording)
 
 
 def _of_fit(own: Product, laid: LaidOut) -> Iterator[tuple[str, float]]:
@@ -106,6 +110,17 @@ def _of_fit(own: Product, laid: LaidOut) -> Iterator[tuple[str, float]]:
     yield "distance of the lines", abs(laid.inputs.product.plan.leading - plan.leading)
 
 
+def _of_breaks(received: str, now: str) -> float:
+    """Lines that are set otherwise than they were received, by hand or by a remedy."""
+    if parts_on_lines(now) == parts_on_lines(received):
+        return 0.0
+    return 0.15 + 0.3 * abs(now.count("\n") - received.count("\n"))
+
+
+def _letters(wording: str) -> str:
+    return "".join(wording.split())
+
+
 def _beyond(value: float, low: float, high: float) -> float:
     """How far a value is from `high`: fully beyond the bounds, and little within them."""
     outside = max(0.0, low - value) + max(0.0, value - high)
@@ -115,6 +130,26 @@ def _beyond(value: float, low: float, high: float) -> float:
 def _weight(product: Product) -> float:
     soundness = product.soundness
     return soundness.thicken_by_mm if soundness.thicken == "all over" else 0.0
+
+
+def _of_typeface(own: Product, now: str) -> float:
+    if now == own.typeface:
+        return 0.0
+    if is_other_cut(own.typeface, now):
+        return 0.4
+    return 0.8 if now in own.choices(Word.TYPEFACE) else 1.6
+
+
+def _of_turn(own: RoundAbout, now: RoundAbout) -> float:
+    """Another number of times around; wording that was to fill its turn and leaves some of it bare."""
+    return 0.5 * (now != own) + 0.4 * (isinstance(own, Spread) and now == ONE_TURN)
+
+
+def _of_overlap(before_mm: float, after_mm: float) -> float:
+    """Letters drawn into each other that stood apart, or further than they were."""
+    if not before_mm or not after_mm:
+        return 0.3 * (before_mm != after_mm)
+    return 0.5 * abs(math.log(after_mm / before_mm))
 
 
 def _reading(product: Product) -> tuple[bool, str]:
@@ -160,6 +195,10 @@ def asked_of_customer(inputs: Inputs, setting: Setting) -> tuple[str, ...]:
     if setting.capitals:
         said = setting.words_of(inputs.wording)
         asked.append(f"May we set “{inputs.wording}” in capitals, as “{said}”?")
+    lines = setting.lines_of(inputs.wording)
+    if "\n" in inputs.wording and parts_on_lines(lines) != parts_on_lines(inputs.wording):
+        before, after = (text.replace("\n", " / ") for text in (inputs.wording, lines))
+        asked.append(f"May we set the lines “{before}” as “{after}”?")
     if setting.without_second and inputs.second:
         asked.append(f"May we leave out “{inputs.second}”, for which there is no room?")
     size = setting.size_of(inputs.product, inputs.size)

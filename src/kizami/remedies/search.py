@@ -74,11 +74,11 @@ class _Next:
     is_late: bool = field(compare=False, default=False)
 
     @property
-    def changed(self) -> tuple[int, frozenset[str]]:
+    def changed(self) -> tuple[Setting, frozenset[str]]:
         """What it comes from, and the values that it changes of that."""
         before, now = self.after.setting.to_fields(), self.setting.to_fields()
         names = frozenset(name for name in (*before, *now) if before.get(name) != now.get(name))
-        return id(self.after), names
+        return self.after.setting, names
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -137,7 +137,7 @@ def search_remedies(
     cures: list[Remedy] = []
     near: list[_Tried] = []
     tried = 0
-    idle: set[tuple[int, frozenset[str]]] = set()
+    idle: set[tuple[Setting, frozenset[str]]] = set()
     # One trial is always made: the best that is known is not kept back for want of time.
     while waiting and len(cures) < most and (not tried or takes.has_time) and tried != trials:
         one = heapq.heappop(waiting)

@@ -15,7 +15,10 @@ from kizami.products.product import Product
 from kizami.setting.setting import Setting
 from kizami.setting.values import BOUNDS
 
-__all__ = ["Sight", "Way", "Ways", "way"]
+__all__ = ["NARROW", "Sight", "Way", "Ways", "way"]
+
+#: Letters are condensed down to this share of their width.
+NARROW = 0.6
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)

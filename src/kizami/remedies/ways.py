@@ -3,27 +3,34 @@
 from __future__ import annotations
 
 import math
-import re
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from types import MappingProxyType
 from typing import Any
 
+from kizami.as_made.treatment import CutOut
 from kizami.checks.finding import Finding, Sense
 from kizami.lettering.capitals import in_capitals
 from kizami.lettering.fit_plan import HEIGHT_STEP_MM
 from kizami.lettering.layout import Layout
-from kizami.lettering.shipped import shipped_facts, shipped_typeface, shipped_typefaces
-from kizami.lettering.typeface import Typeface
 from kizami.lettering.units import units_of
 from kizami.pieces.inputs import Inputs
 from kizami.pieces.laying_out import LaidOut
-from kizami.products.product import Carries, Word
+from kizami.products.product import Carries
 from kizami.remedies.foreseeing import gap_between_mm
-from kizami.remedies.sight import Sight, Way, Ways, way
-from kizami.remedies.ways_of_the_body import fewer_times, larger_size, moved, thicker_blank, wider_band
+from kizami.remedies.sight import NARROW, Sight, Way, Ways, way
+from kizami.remedies.ways_of_lines import broken_otherwise, fewer_lines, more_lines
+from kizami.remedies.ways_of_the_body import (
+    fewer_times,
+    larger_size,
+    moved,
+    repeated,
+    thicker_blank,
+    wider_band,
+)
+from kizami.remedies.ways_of_typefaces import another_typeface, heavier_cut, lighter_cut
 from kizami.setting.setting import Setting, depth_of, on_area
-from kizami.setting.values import MOST_LINES, ON_AREA
+from kizami.setting.values import ON_AREA
 
 __all__ = ["Way", "ways_for"]
 
@@ -89,10 +96,8 @@ def _ways_there(sight: Sight, there: LaidOut, code: str) -> Iterator[Way]:
             yield Way(cost=one.cost, changes=MappingProxyType(changes))
 
 
-#: Down to here spacing is tightened, cap heights, and letters are condensed.
-_TIGHT, _NARROW = -0.08, 0.6
-#: Where a wording may be broken into lines.
-_BREAKS = re.compile(r"\s+|(?<=-)(?=\w)")
+#: Down to here spacing is tightened, cap heights.
+_TIGHT = -0.08
 
 
 def _tightest(sight: Sight) -> float | None:
@@ -116,20 +121,14 @@ def _tighter(sight: Sight) -> Iterator[Way]:
 
 def _narrower(sight: Sight) -> Iterator[Way]:
     # How narrow they get is what their room asks for: a fit plan condenses no more than it must.
-    if sight.product.plan.narrowest > _NARROW:
-        yield from way(0.5, narrowest=_NARROW)
+    if sight.product.plan.narrowest > NARROW:
+        yield from way(0.5, narrowest=NARROW)
 
 
 def _tighter_and_narrower(sight: Sight) -> Iterator[Way]:
     tightest = _tightest(sight)
-    if tightest is not None and sight.product.plan.narrowest > _NARROW:
-        yield from way(0.6, tightest=tightest, narrowest=_NARROW)
-
-
-def _lines(sight: Sight) -> Iterator[Way]:
-    words = len(_BREAKS.split(sight.inputs.wording.strip()))
-    for count in range(sight.product.most_lines + 1, min(MOST_LINES, words) + 1):
-        yield from way(0.3 * (count - 1), most_lines=count)
+    if tightest is not None and sight.product.plan.narrowest > NARROW:
+        yield from way(0.6, tightest=tightest, narrowest=NARROW)
 
 
 def _second(sight: Sight) -> Iterator[Way]:
@@ -183,6 +182,28 @@ def _stay_together(sight: Sight, letters: list[int]) -> bool:
 _NEIGHBOURS = 3
 
 
+def _other_lines(sight: Sight) -> Iterator[Way]:
+    """Other lines, where it is two of them that meet."""
+    letters = [cause.cluster for cause in sight.worst.cause if cause.cluster is not None]
+    if letters and _stand_apart(sight.layout, letters):
+        yield from (way for kind in (broken_otherwise, fewer_lines) for way in kind(sight))
+
+
+#: Letters are drawn into each other by this share of what parts must be tied with, and then by more.
+_INTO, _FURTHER_INTO = 0.3, 1.6
+
+
+def _drawn_together(sight: Sight) -> Iterator[Way]:
+    """Neighbours brought together until they join, or further into each other where they do."""
+    soundness, limits = sight.product.soundness, sight.product.process.limits
+    if sight.product.treatment.sinks or sight.product.arrangement.turn.kind == "spread":
+        return
+    if isinstance(sight.product.treatment, CutOut) or soundness.overlap_mm:
+        least = max(limits.of("stroke-width"), limits.of("neck-width"))
+        deeper = max(soundness.overlap_mm * _FURTHER_INTO, soundness.bridge_mm * _INTO, least)
+        yield from way(0.3 + 0.2 * bool(soundness.overlap_mm), overlap_mm=round(deeper, 2))
+
+
 def _looser(sight: Sight) -> Iterator[Way]:
     height = sight.layout.height_mm
     if _within(sight) or not height:
@@ -214,8 +235,8 @@ def _looser(sight: Sight) -> Iterator[Way]:
             # It was tightened too far: more spacing would be taken away again. What room is lacking then is
             # for condensing to give.
             yield from way(3.0 * by, tightest=wider)
-            if narrowest > _NARROW:
-                yield from way(3.0 * by + 0.4, tightest=wider, narrowest=_NARROW)
+            if narrowest > NARROW:
+                yield from way(3.0 * by + 0.4, tightest=wider, narrowest=NARROW)
 
 
 #: Strokes change by this at least on each side, and by this for what is not measured in mm.
@@ -263,7 +284,7 @@ def _higher(sight: Sight) -> Iterator[Way]:
         # More height takes more room, which condensing may give.
         tightest = _tightest(sight)
         tight = {} if tightest is None else {"tightest": tightest}
-        yield from way(0.6 + beyond, **changes, **tight, narrowest=_NARROW)
+        yield from way(0.6 + beyond, **changes, **tight, narrowest=NARROW)
 
 
 def _step_up(height_mm: float) -> float:
@@ -275,93 +296,6 @@ def _lower(sight: Sight) -> Iterator[Way]:
     for share in (0.94, 0.82):
         asked = round(math.floor(height * share / HEIGHT_STEP_MM) * HEIGHT_STEP_MM, 2)
         yield from way(1.0 - share, height_mm=asked)
-
-
-#: So many typefaces that the product does not offer are tried.
-_MOST_OUTSIDE = 6
-_OFFERED, _OUTSIDE = 0.8, 1.6
-
-
-def _typeface(sight: Sight) -> Iterator[Way]:
-    """Those that the product offers, then others, the likeliest to hold first; none that finds no room."""
-    letters = {ord(c) for c in sight.inputs.wording + sight.inputs.second if not c.isspace()}
-    own = sight.product.typeface
-    offered = sight.own.choices(Word.TYPEFACE)
-    able = [c for c in shipped_typefaces() if c != own and letters <= shipped_typeface(c).characters]
-    room = _Room.of(sight)
-    promise = {code: _promise(sight, room, code) for code in able}
-    outside = sorted((c for c in able if c not in offered), key=lambda code: -promise[code])
-    likely = [
-        *(code for code in offered if code in able),
-        *[code for code in outside if promise[code] >= _LIKELY][:_MOST_OUTSIDE],
-    ]
-    for rank, code in enumerate(likely):
-        cost = _OFFERED if code in offered else _OUTSIDE
-        # What the product is set in by itself is set otherwise by nothing.
-        yield from way(cost + 0.03 * rank, typeface="" if code == sight.own.typeface else code)
-
-
-#: Below this a typeface is not worth a trial, see `_promise`.
-_LIKELY = 0.9
-
-
-@dataclass(frozen=True, kw_only=True, slots=True)
-class _Room:
-    """What a wording has to stand in, mm; infinite where nothing is known of it."""
-
-    wide_mm: float
-    high_mm: float
-
-    @classmethod
-    def of(cls, sight: Sight) -> _Room:
-        """From the area, and from how high the wording came in its own typeface."""
-        product, layout = sight.product, sight.layout
-        area = product.area_of(product.blank_for(sight.inputs.size))
-        region = area.clear_region(product.plan.clearance_mm)
-        wide, high = _ink(sight.inputs.wording, sight.inputs.face)
-        if region.is_empty or not wide or not high or "\n" in layout.text:
-            return cls(wide_mm=math.inf, high_mm=math.inf)
-        low_u, low_v, high_u, high_v = region.bounds
-        in_box = min((high_u - low_u) / wide, (high_v - low_v) / high)
-        # Round areas and curved lines give less than their box.
-        share = min(1.0, layout.height_mm / in_box) if sight.worst.code == "lowest-height" else 1.0
-        return cls(wide_mm=(high_u - low_u) * share, high_mm=(high_v - low_v) * share)
-
-
-def _promise(sight: Sight, room: _Room, code: str) -> float:
-    """How likely a typeface holds: the height that it finds room for against the height that it needs."""
-    face, facts = shipped_typeface(code), shipped_facts().get(code)
-    wide, high = _ink(sight.inputs.wording, face)
-    if not wide or not high or facts is None:
-        return 0.0
-    plan, limits = sight.product.plan, sight.product.process.limits
-    height = min(room.wide_mm / wide, room.high_mm / high, plan.greatest_height_mm)
-    needed = facts.lowest_height_mm(limits, engraved=sight.product.treatment.sinks)
-    if height < plan.lowest_height_mm * 0.97 and sight.worst.code == "lowest-height":
-        return 0.0
-    # One letter of a face that is finer than all others need not be in this wording.
-    holds = min(1.2, height / max(0.8 * needed, plan.lowest_height_mm, 0.1))
-    # A hand is no replacement for a plain face, nor the other way round, while either would do.
-    own_facts = shipped_facts().get(sight.own.typeface)
-    alike = own_facts is None or own_facts.joins == facts.joins
-    return holds + 0.1 * alike
-
-
-def _ink(text: str, face: Typeface) -> tuple[float, float]:
-    """About how wide and how high a wording is on one line, cap heights."""
-    unit = face.cap_height_upem
-    low_x = low_y = math.inf
-    high_x = high_y = -math.inf
-    for glyph in face.shape(text.replace("\n", " ")):
-        bounds = face.extents(glyph.glyph)
-        if bounds is None:
-            continue
-        at = glyph.x * unit, glyph.y * unit
-        low_x, high_x = min(low_x, at[0] + bounds[0]), max(high_x, at[0] + bounds[2])
-        low_y, high_y = min(low_y, at[1] + bounds[1]), max(high_y, at[1] + bounds[3])
-    if low_x > high_x:
-        return 0.0, 0.0
-    return (high_x - low_x) / unit, (high_y - low_y) / unit
 
 
 def _tied(sight: Sight) -> Iterator[Way]:
@@ -453,31 +387,44 @@ def _otherwise(sight: Sight) -> Iterator[Way]:
 
 
 _ROOM: tuple[Ways, ...] = (
-    _tighter, _narrower, _tighter_and_narrower, _lines, _second, _capitals, _typeface, _flatter, _straight,
+    _tighter, _narrower, _tighter_and_narrower, more_lines, broken_otherwise, fewer_lines, _second, _capitals,
+    another_typeface, _flatter, _straight,
     _quarter, moved, fewer_times, larger_size, wider_band,
 )  # fmt: skip
-_FINE: tuple[Ways, ...] = (_thicker, _higher, _typeface)
-_GAP: tuple[Ways, ...] = (_opened, _looser, _thinner, _higher, _closed, _typeface)
+_FINE: tuple[Ways, ...] = (_thicker, heavier_cut, _higher, another_typeface)
+_GAP: tuple[Ways, ...] = (
+    _opened, _looser, _thinner, lighter_cut, _higher, _closed, _other_lines, _drawn_together,
+    another_typeface,
+)  # fmt: skip
 #: Which ways may cure which checks.
 _CURES: dict[str, tuple[Ways, ...]] = {
     "lowest-height": _ROOM,
     "fits-area": (*_ROOM, _lower),
     "edge-gap": (_lower, *_ROOM),
     "stroke-width": (*_FINE, _otherwise),
-    "neck-width": (*_FINE, _looser),
+    "neck-width": (*_FINE, _looser, _drawn_together),
     "standing-thickness": (*_FINE, _otherwise),
     "gap-width": _GAP,
     "slot-width": (*_GAP, _otherwise),
-    "web-width": (_opened, _looser, _thinner, _higher, _typeface, _otherwise),
-    "middle-width": (_thinner, _higher, _typeface, _straight),
-    "openings-kept": (_higher, _thinner, _looser, _slimmer, _typeface),
-    "read-back": (_looser, _higher, _slimmer, _tied, _thinner, _opened, _typeface),
-    "slivers": (_a_little, _typeface),
-    "departure": (_higher, _thinner, _typeface),
-    "closed-middles": (_tied, _typeface),
-    "loose-parts": (_tied, _tighter, _thicker, _typeface),
-    "one-body": (_tied, _tighter, _thicker, _typeface),
-    "islands": (_tied, _tighter, _typeface),
+    "web-width": (
+        _opened,
+        _looser,
+        _thinner,
+        lighter_cut,
+        _higher,
+        _other_lines,
+        another_typeface,
+        _otherwise,
+    ),
+    "middle-width": (_thinner, lighter_cut, _higher, another_typeface, _straight),
+    "openings-kept": (_higher, _thinner, _looser, _slimmer, another_typeface),
+    "read-back": (_looser, _higher, _slimmer, _tied, _thinner, _opened, _other_lines, another_typeface),
+    "slivers": (_a_little, another_typeface),
+    "departure": (_higher, _thinner, another_typeface),
+    "closed-middles": (_tied, another_typeface),
+    "loose-parts": (_tied, _tighter, _drawn_together, _thicker, another_typeface),
+    "one-body": (_tied, _tighter, _drawn_together, _thicker, another_typeface),
+    "islands": (_tied, _tighter, _drawn_together, another_typeface),
     "floor-left": (_shallower, thicker_blank, _otherwise),
     "wall-thickness": (_shallower, thicker_blank, _lower),
     "edge-thickness": (_lower, moved, _shallower, thicker_blank),
@@ -486,11 +433,12 @@ _CURES: dict[str, tuple[Ways, ...]] = {
     "measured-twice": (_closed, _opened, _thicker),
     "edge-made": _FINE,
     "draft-made": _FINE,
-    "missing-character": (_typeface,),
-    "letters-in-shape": (_straight, _typeface),
-    "letter-stretch": (_flatter, _straight, _typeface),
+    "missing-character": (another_typeface,),
+    "letters-in-shape": (_straight, another_typeface),
+    "letters-apart": (repeated, _higher, another_typeface),
+    "letter-stretch": (_flatter, _straight, another_typeface),
     "loop-hold": (_thicker, _higher),
-    "sharp-point": (_closed, _opened, _thicker, _typeface, _higher),
+    "sharp-point": (_closed, _opened, _thicker, another_typeface, _higher),
     "undercut": (_lower, _shallower),
     "overhang": (_less_deep, _otherwise),
 }

@@ -10,13 +10,14 @@ import shapely
 
 from kizami.as_made.treatment import CutOut
 from kizami.lettering.layout import Layout
-from kizami.lettering.round_about import Repeated
-from kizami.remedies.sight import Sight, Way, way
+from kizami.lettering.round_about import Repeated, Spread
+from kizami.remedies.sight import NARROW, Sight, Way, way
 from kizami.setting.on_blank import thickness_of, width_of
+from kizami.setting.values import MOST_TIMES
 from kizami.sizes import larger_sizes
 from kizami.surfaces.protocol import FloatArray
 
-__all__ = ["fewer_times", "larger_size", "moved", "thicker_blank", "wider_band"]
+__all__ = ["fewer_times", "larger_size", "moved", "repeated", "thicker_blank", "wider_band"]
 
 #: Places that are looked at, along and across, and how often, each time more closely about the best.
 _ALONG, _ACROSS, _LOOKS = 15, 9, 3
@@ -84,6 +85,16 @@ def fewer_times(sight: Sight) -> Iterator[Way]:
     if isinstance(turn, Repeated):
         for times in range(turn.times - 1, 0, -1):
             yield from way(0.5 + 0.1 * (turn.times - times), times=times)
+
+
+def repeated(sight: Sight) -> Iterator[Way]:
+    """Once more around, where wording does not fill its turn, narrower where that gives it the room; or so
+    often as it stands, with its ends to be seen."""
+    times = sight.layout.times + 1
+    if isinstance(sight.product.arrangement.turn, Spread) and times <= MOST_TIMES:
+        yield from way(0.5, times=times)
+        yield from way(0.6, times=times, narrowest=NARROW)
+        yield from way(0.9, times=times - 1)
 
 
 #: So many sizes larger are tried.

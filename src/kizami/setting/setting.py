@@ -5,6 +5,7 @@ Nothing is baked in: leaving a value out brings the product's own back. Limits s
 
 from __future__ import annotations
 
+import re
 from collections.abc import Collection, Iterator, Mapping
 from dataclasses import dataclass, fields, replace
 from typing import Any
@@ -14,6 +15,7 @@ from kizami.errors import AdjustmentError, SizeError
 from kizami.lettering.arrangement import Arrangement
 from kizami.lettering.capitals import in_capitals
 from kizami.lettering.fit_plan import FitPlan, Step
+from kizami.lettering.line_breaks import broken_at
 from kizami.lettering.round_about import ONE_TURN, Repeated
 from kizami.lettering.shapes import STRAIGHT, Arc, Arched, Filled, LetterShape
 from kizami.lettering.shipped import shipped_typeface_codes
@@ -62,6 +64,7 @@ class Setting:
     tightest : spacing may be tightened down to this
     narrowest : letters may be condensed down to this share of their width
     most_lines : the wording may be broken into so many lines
+    breaks : how many parts of the wording stand on each line, “2 1”; broken so and not otherwise
     leading : from line to line, cap heights
     thicken_by_mm : strokes are thicker by this on each side, or thinner
     shape, shape_amount : form of the lettering, see `SHAPES`
@@ -95,6 +98,7 @@ class Setting:
     tightest: float | None = None
     narrowest: float | None = None
     most_lines: int | None = None
+    breaks: str = ""
     leading: float | None = None
     thicken_by_mm: float | None = None
     shape: str = ""
@@ -214,6 +218,7 @@ class Setting:
             finish=given.get("finish", "")[:_LONGEST_WORD],
             second=given.get("second", "").strip()[:_LONGEST_SECOND] or None,
             most_lines=_count(given.get("most_lines", ""), MOST_LINES, "a wording stands in {} lines"),
+            breaks=_line_parts(given.get("breaks", "")),
             times=_count(given.get("times", ""), MOST_TIMES, "a wording stands {} times around"),
             shape=shape,
             shape_amount=amount if shape else None,
@@ -248,6 +253,9 @@ class Setting:
         if self.typeface in shipped_typeface_codes() or self.typeface.startswith(_OWN_TYPEFACE):
             chosen[Word.TYPEFACE] = self.typeface
         product = product.chosen(chosen)
+        if self.breaks:
+            # Who says where lines are broken wants them neither joined nor broken otherwise.
+            product = replace(product, wording=replace(product.wording, line_breaks="kept"))
         return replace(
             product,
             plan=self._on_plan(product.plan),
@@ -297,6 +305,8 @@ class Setting:
             plan = replace(
                 plan, most_lines=self.most_lines, steps=_with(plan.steps, Step.BREAK, self.most_lines > 1)
             )
+        if self.breaks:
+            plan = replace(plan, steps=_with(plan.steps, Step.BREAK, False))
         if self.narrowest is not None:
             plan = replace(
                 plan, narrowest=self.narrowest, steps=_with(plan.steps, Step.CONDENSE, self.narrowest < 1.0)
@@ -342,6 +352,19 @@ class Setting:
             if (value := getattr(self, name)) is not None
         }
         return replace(arrangement, **moved)
+
+    @property
+    def line_parts(self) -> tuple[int, ...]:
+        """How many parts of the wording stand on each line; none where that is the fit plan's to say."""
+        return tuple(int(part) for part in self.breaks.split())
+
+    def is_broken(self, wording: str) -> bool:
+        """Whether a wording has the parts that are set line by line; it may have been another one then."""
+        return bool(self.breaks) and broken_at(wording, self.line_parts) is not None
+
+    def lines_of(self, wording: str) -> str:
+        """The wording in the lines that are set, where it has so many parts."""
+        return (broken_at(wording, self.line_parts) if self.breaks else None) or wording
 
     def words_of(self, wording: str, language: str = "") -> str:
         """The wording as it is set."""
@@ -443,6 +466,15 @@ def _count(text: str, most: int, said: str) -> int | None:
     if not (text.isascii() and text.isdigit() and 1 <= int(text[:4]) <= most):
         raise AdjustmentError(f"“{text[:20]}”: {said.format(f'1 to {most}')}.")
     return int(text)
+
+
+def _line_parts(text: str) -> str:
+    parts = text.split()
+    if len(parts) > MOST_LINES or not all(re.fullmatch(r"[1-9][0-9]?", part) for part in parts):
+        raise AdjustmentError(
+            f"“{text[:20]}”: say how many words stand on each line, “2 1”, on {MOST_LINES} lines at most."
+        )
+    return " ".join(parts)
 
 
 def _one_of(text: str, known: Mapping[str, Any] | tuple[str, ...], what: str) -> str:

@@ -31,6 +31,11 @@ def _typeface(code: str) -> str:
     return f"set in {known.name if known else code}"
 
 
+def _lines_of(parts: str) -> str:
+    *some, last = parts.split()
+    return f"broken into lines of {', '.join(some)} and {last} words" if some else "all on one line"
+
+
 def _moved(ways: tuple[str, str]) -> Callable[[Any], str]:
     return lambda mm: f"moved by {abs(mm):.2f} mm {ways[0] if mm > 0 else ways[1]}"
 
@@ -58,6 +63,7 @@ _SAID: dict[str, Callable[[Any], str]] = {
     "tightest": _share("letters tightened no further than", "the height between them"),
     "narrowest": lambda share: f"letters condensed to {share * 100:.0f} % of their width",
     "most_lines": lambda count: "on one line" if count == 1 else f"broken into {count} lines at most",
+    "breaks": _lines_of,
     "leading": lambda share: f"lines {share:.2f} × the height apart",
     "thicken_by_mm": _weight,
     "one_piece": lambda tie: _TIES.get(tie, tie),
@@ -83,7 +89,8 @@ _SAID: dict[str, Callable[[Any], str]] = {
 _GONE = {
     "typeface": "typeface", "material": "material", "finish": "finish", "height_mm": "height",
     "lowest_mm": "lowest height", "tracking": "spacing", "tightest": "tightest spacing",
-    "narrowest": "width of the letters", "most_lines": "lines", "leading": "distance of the lines",
+    "narrowest": "width of the letters", "most_lines": "lines", "breaks": "words on each line",
+    "leading": "distance of the lines",
     "thicken_by_mm": "strokes", "one_piece": "loose parts", "depth_mm": "depth", "gaps": "slits",
     "treatment": "treatment", "along_mm": "place along", "across_mm": "place across",
     "turned_deg": "turn", "times": "times around", "bridge_mm": "bridges", "overlap_mm": "overlap",

@@ -47,6 +47,7 @@ LABELS = {
     "tightest": "Tightened down to",
     "narrowest": "Condensed down to",
     "most_lines": "Lines at most",
+    "breaks": "Words on each line",
     "leading": "Line to line",
     "thicken_by_mm": "Thicker by",
     "gaps": "Narrow slits",

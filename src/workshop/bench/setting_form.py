@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
+from itertools import islice
 from typing import Any
 
 from kizami.as_made.treatment import CutOut
 from kizami.errors import AdjustmentError
+from kizami.lettering.line_breaks import broken_at, every_way_to_break
 from kizami.lettering.shipped import shipped_typefaces
 from kizami.products.product import FurtherArea, Product, Word
 from kizami.setting.on_blank import thickness_of, width_of
@@ -75,7 +77,12 @@ _UNITS = {
 
 
 def setting_groups(
-    product: Product, choices: Mapping[str, Any], *, has_second: bool, size: RingSize | None = None
+    product: Product,
+    choices: Mapping[str, Any],
+    *,
+    wording: str = "",
+    has_second: bool,
+    size: RingSize | None = None,
 ) -> list[FieldGroup]:
     """Everything that may be set, whatever the product offers.
 
@@ -83,10 +90,11 @@ def setting_groups(
     ----------
     product : as the product has it, with what the list asks for
     choices : what is set already
+    wording : whose lines may be broken otherwise
     size : as received
     """
     groups = [
-        *_groups_of(product, choices, has_second=has_second, size=size),
+        *_groups_of(product, choices, wording=wording, has_second=has_second, size=size),
         *(_group_on(product, further, choices) for further in product.also),
     ]
     return [
@@ -156,7 +164,7 @@ def _group_on(
 
 
 def _groups_of(
-    product: Product, choices: Mapping[str, Any], *, has_second: bool, size: RingSize | None
+    product: Product, choices: Mapping[str, Any], *, wording: str, has_second: bool, size: RingSize | None
 ) -> list[tuple[str, list[SettingField]]]:
     """Of the wording's own area and of the blank."""
     plan, soundness = product.plan, product.soundness
@@ -181,6 +189,7 @@ def _groups_of(
     ]
     form = [
         choice("most_lines", _counts(MOST_LINES), str(product.most_lines)),
+        *_lines(wording, choices),
         number("leading", plan.leading),
         choice("shape", tuple(SHAPES)),
         number("shape_amount", "usual"),
@@ -208,6 +217,24 @@ def _groups_of(
         made.insert(0, choice("treatment", TREATMENTS, product.treatment.kind))
         groups.insert(1, ("Place", place))
     return groups
+
+
+#: So many ways of breaking a wording are offered; whoever wants another one breaks it in the wording itself.
+_MOST_BREAKS = 24
+
+
+def _lines(wording: str, choices: Mapping[str, Any]) -> Iterator[SettingField]:
+    """Where the wording is broken into lines, each way as it would stand; none where it can't be broken."""
+    ways = islice(every_way_to_break(wording, MOST_LINES), _MOST_BREAKS)
+    named = {
+        " ".join(map(str, parts)): (broken_at(wording, parts) or "").replace("\n", " / ") for parts in ways
+    }
+    value = choices.get("breaks", "")
+    if len(named) < 2 and not value:
+        return
+    # What was set of other words stays to be seen, and to be taken out.
+    named.setdefault(value, f"{value} (of other words)")
+    yield _choice("breaks", {code: name for code, name in named.items() if code}, choices)
 
 
 def _of_the_blank(

@@ -265,6 +265,7 @@ def _piece_context(on_trial: _Trial) -> dict[str, Any]:
         "setting": setting_groups(
             product,
             on_trial.choices,
+            wording=on_trial.wording,
             has_second=bool(line.second or product.second_plan),
             size=product.read_size(line.size),
         ),

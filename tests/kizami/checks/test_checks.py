@@ -62,7 +62,8 @@ def test_levels(measured: float, limit: float, sense: Sense, level: Level) -> No
 
 #: These speak only where they have something to measure, and each has a test of its own.
 SILENT = {
-    "wording-settled", "departure", "openings-kept", "letters-in-shape", "letter-stretch", "loose-parts",
+    "wording-settled", "departure", "openings-kept", "letters-in-shape", "letters-apart",
+    "letter-stretch", "loose-parts",
     "logo-detail", "fits-area", "neck-width", "web-width", "not-measured", "edge-made", "draft-made",
     "closed-middles", "made", "built", "letters-built", "standing-thickness", "slot-width", "undercut",
     "draft-held", "islands", "tilt", "edge-thickness", "trapped-volume", "sharp-point", "overhang", "hangs-below",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -78,7 +79,7 @@ def test_spread_lettering_fills_the_turn_with_its_separator() -> None:
 
 
 def test_a_phrase_that_ends_as_it_begins_may_share_the_letter() -> None:
-    apart, shared = (set_round("AMORAMORA", Spread(share_end=s)) for s in (False, True))
+    apart, shared = (set_round("AMORAMORA", Spread(share_end=s, widest_gap=9.0)) for s in (False, True))
     assert (len(apart.text), len(shared.text)) == (9, 8)
     assert shares_end("AMORAMORA") and not shares_end("Anna")
     assert set_round("AMOR", Spread(share_end=True, widest_gap=9.0)).text == "AMOR"
@@ -218,7 +219,7 @@ def letters_in_space(layout: Layout, area: Area) -> list[np.ndarray]:
 def test_on_a_taper_too_the_join_is_like_everywhere_else(of: Sleeve) -> None:
     """Measured between the letters in space, where the cut of the unrolled cone is none."""
     (area,) = of.areas
-    layout = set_round("HHHHHHHHHHHH", Spread(), area=area, plan=GRIP_PLAN)
+    layout = set_round("HHHHHHHHHHHH", Spread(widest_gap=9.0), area=area, plan=GRIP_PLAN)
     assert layout.fits
     found = letters_in_space(layout, area)
     gaps_in_space = [
@@ -284,7 +285,7 @@ def test_the_closing_gap_is_like_that_of_the_same_letters_within(
     text: str, area: Area, plan: FitPlan
 ) -> None:
     """The last letter meets the first at the join as it does in the middle of the doubled words; in space."""
-    layout = set_round(text * 2, Spread(), area=area, plan=plan)
+    layout = set_round(text * 2, Spread(widest_gap=9.0), area=area, plan=plan)
     assert layout.text == text * 2
     found = letters_in_space(layout, area)
     middle, join = (
@@ -302,9 +303,28 @@ def test_gaps_are_never_wider_than_the_product_says() -> None:
         assert 0.0 <= added <= widest * layout.height_mm + 0.01
 
 
-def test_wording_that_would_not_fit_twice_stands_once_however_wide() -> None:
-    layout = set_round("Bartholomew", Spread(separator=" · ", widest_gap=0.3))
-    assert layout.text == "Bartholomew · " and layout.fits
+#: Once around its letters would stand too far apart, and twice around they have no room at their full height.
+BETWEEN = Spread(separator=" · ", widest_gap=0.3)
+
+
+def test_wording_between_once_and_twice_around_is_lowered_until_it_stands_twice() -> None:
+    layout = set_round("Bartholomew", BETWEEN)
+    assert layout.text == "Bartholomew · " * 2 and layout.times == 2 and layout.fits
+    assert PLAN.lowest_height_mm <= layout.height_mm < PLAN.greatest_height_mm
+    # Twice as many letters as fill the turn at their own distances have no room at a greater height.
+    alone = set_round("Bartholomew", replace(BETWEEN, widest_gap=9.0))
+    assert alone.times == 1 and alone.turn_gap is not None and layout.turn_gap is not None
+    # A gap follows each of its characters, spaces too.
+    natural = TURN - len(alone.text) * alone.turn_gap * alone.height_mm
+    assert layout.height_mm == pytest.approx(TURN / (2 * natural) * alone.height_mm, abs=0.06)
+    assert 0.0 <= layout.turn_gap <= 0.3
+
+
+def test_wording_that_can_be_lowered_no_further_stands_once_however_wide() -> None:
+    for plan in (replace(PLAN, lowest_height_mm=3.9), replace(PLAN, steps=())):
+        layout = set_round("Bartholomew", BETWEEN, plan=plan)
+        assert layout.text == "Bartholomew · " and layout.fits and layout.times == 1
+        assert layout.turn_gap is not None and layout.turn_gap > 0.3
 
 
 def test_ornaments_follow_at_the_distances_of_the_letters() -> None:

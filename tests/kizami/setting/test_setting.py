@@ -44,6 +44,7 @@ OFFERING = product_from_table(
         ({"tracking": "0", "thicken_by_mm": ""}, {"tracking": 0.0}),
         ({"shape": "oval"}, {"shape": "oval", "shape_amount": 160.0}),
         ({"shape_amount": " "}, {}),
+        ({"breaks": " 2  1 "}, {"breaks": "2 1"}),
         ({"typeface": "x" * 90}, {"typeface": "x" * 60}),
     ],
 )
@@ -159,6 +160,9 @@ def test_every_adjustment_shapes_the_piece(adjustment: dict[str, Any]) -> None:
         ({"most_lines": "9"}, "1 to 4 lines"),
         ({"most_lines": "-1"}, "1 to 4 lines"),
         ({"one_piece": "glue"}, "base bar"),
+        ({"breaks": "2 0"}, "how many words stand on each line"),
+        ({"breaks": "1 1 1 1 1"}, "4 lines at most"),
+        ({"breaks": "two"}, "how many words"),
         ({"depth_mm": "0"}, "from 0.05"),
     ],
 )
@@ -174,6 +178,26 @@ def test_lines_and_width_become_steps_of_the_plan() -> None:
     assert check_fit_plan(plan) == ""
     one = Setting(most_lines=1, narrowest=1.0).on(replace(TAG, plan=plan)).plan
     assert not {Step.BREAK, Step.CONDENSE} & set(one.steps)
+
+
+def test_words_stand_on_the_lines_that_are_set_and_on_no_others() -> None:
+    breaking = replace(TAG, plan=replace(TAG.plan, most_lines=2, steps=(Step.BREAK, Step.LOWER)))
+    for wording in ("Anna Maria Costa", "Anna Maria\nCosta"):
+        for breaks, lines in (("1 2", "Anna\nMaria Costa"), ("3", "Anna Maria Costa")):
+            base = inputs(breaking, wording, setting=Setting(breaks=breaks))
+            laid = lay_out(base)
+            assert laid.layout.text == lines
+            # The same as if it had been written so, whatever the product would do with its lines.
+            assert base.as_set.wording == lines
+    wish = replace(breaking, wording=replace(TAG.wording, line_breaks="wish"))
+    assert lay_out(inputs(wish, "Bo Ida", setting=Setting(breaks="1 1"))).layout.text == "Bo\nIda"
+
+
+def test_lines_that_were_set_of_other_words_are_passed_over() -> None:
+    base = inputs(TAG, "Anna Costa", setting=Setting(breaks="2 1"))
+    assert fingerprint(base) == fingerprint(inputs(TAG, "Anna Costa"))
+    assert told(Setting(), Setting(breaks="2 1")) == ["broken into lines of 2 and 1 words"]
+    assert told(Setting(breaks="3"), Setting()) == ["words on each line: the product’s own"]
 
 
 def test_depth_is_of_whatever_treatment() -> None:
@@ -196,6 +220,7 @@ SETTINGS = st.builds(
     tracking=st.none() | st.floats(-0.2, 1.0),
     narrowest=st.none() | st.floats(0.6, 1.0),
     most_lines=st.none() | st.integers(1, 4),
+    breaks=st.sampled_from(["", "2 1", "3"]),
     thicken_by_mm=st.none() | st.floats(-0.5, 1.0),
     one_piece=st.sampled_from(["", "bridges", "no"]),
     depth_mm=st.none() | st.floats(0.05, 20.0),

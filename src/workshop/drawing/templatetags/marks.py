@@ -103,7 +103,8 @@ _LEADS = {
     "lettering-depth": "set-depth_mm", "measured-depth": "set-depth_mm", "edge-gap": "set-height_mm",
     "edge-thickness": "set-height_mm", "loose-parts": "set-one_piece", "one-body": "set-one_piece",
     "closed-middles": "set-one_piece", "islands": "set-one_piece", "letters-in-shape": "set-shape",
-    "letter-stretch": "set-shape", "missing-character": "wording", "sharp-point": "set-gaps",
+    "letters-apart": "set-times", "letter-stretch": "set-shape", "missing-character": "wording",
+    "sharp-point": "set-gaps",
     "edge-made": "set-thicken_by_mm", "draft-made": "set-thicken_by_mm", "undercut": "set-treatment",
     "overhang": "set-depth_mm", "slivers": "set-height_mm",
 }  # fmt: skip
