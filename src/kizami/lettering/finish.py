@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
@@ -13,6 +13,7 @@ from kizami.lettering.layout import Added, FitStep, Layout, PlacedMark
 from kizami.lettering.one_piece import in_one_piece
 from kizami.lettering.typeface import Typeface, glyph_in_mm, join_shapes
 from kizami.outlines.curves import bodies_of
+from kizami.outlines.narrow import MedialAxis
 from kizami.outlines.soundness import Soundness
 from kizami.outlines.weight import Weighed, thicken_all_over, thicken_where_needed
 from kizami.remembering import remembered
@@ -61,6 +62,9 @@ def _weighed(
 ) -> Layout:
     if soundness.thicken == "never":
         return layout
+    wanted = _Wanted(
+        stroke_mm=stroke_mm, gap_mm=gap_mm, most_mm=soundness.most_departure_mm, sagitta_mm=sagitta_mm
+    )
     weighed: list[Weighed | None] = []
     for mark, shape, facts in zip(layout.marks, layout.shapes, layout.narrow, strict=True):
         if shape.is_empty:
@@ -68,7 +72,7 @@ def _weighed(
         elif soundness.thicken == "all over":
             weighed.append(thicken_all_over(shape, soundness.thicken_by_mm, sagitta=sagitta_mm))
         elif facts.stroke is not None and facts.stroke.width < stroke_mm:
-            weighed.append(_thickened(mark, shape, stroke_mm, sagitta_mm, gap_mm))
+            weighed.append(_thickened(mark, shape, wanted))
         else:
             weighed.append(None)
     changed = [w for w in weighed if w is not None]
@@ -102,21 +106,38 @@ def _weighed(
     )
 
 
-def _thickened(
-    mark: PlacedMark, shape: shapely.MultiPolygon, stroke_mm: float, sagitta_mm: float, gap_mm: float
-) -> Weighed:
-    if isinstance(mark.source, Artwork) or not (mark.plain or mark.condensed):
+@dataclass(frozen=True, kw_only=True, slots=True)
+class _Wanted:
+    """What strokes and gaps must be, by how much an outline may move for it, and how fine it is drawn."""
+
+    stroke_mm: float
+    gap_mm: float
+    most_mm: float
+    sagitta_mm: float
+
+    def thickened(
+        self, shape: shapely.MultiPolygon, *, cap_height_mm: float, axis: MedialAxis | None = None
+    ) -> Weighed:
         return thicken_where_needed(
-            shape, stroke_mm, cap_height=mark.scale_mm, sagitta=sagitta_mm, gap=gap_mm
+            shape,
+            self.stroke_mm,
+            cap_height=cap_height_mm,
+            sagitta=self.sagitta_mm,
+            axis=axis,
+            gap=self.gap_mm,
+            most=self.most_mm,
         )
+
+
+def _thickened(mark: PlacedMark, shape: shapely.MultiPolygon, wanted: _Wanted) -> Weighed:
+    if isinstance(mark.source, Artwork) or not (mark.plain or mark.condensed):
+        return wanted.thickened(shape, cap_height_mm=mark.scale_mm)
     weighed = _thickened_glyph(
         mark.source,
         mark.glyph,
         share=1.0 if mark.plain else mark.condensed,
         scale_mm=mark.scale_mm,
-        stroke_mm=stroke_mm,
-        sagitta_mm=sagitta_mm,
-        gap_mm=gap_mm,
+        wanted=wanted,
     )
     facts = weighed.facts and mark.place_facts(weighed.facts)
     return replace(weighed, shape=mark.place(weighed.shape), facts=facts)
@@ -129,24 +150,16 @@ def _thickened_glyph(
     *,
     share: float,
     scale_mm: float,
-    stroke_mm: float,
-    sagitta_mm: float,
-    gap_mm: float,
+    wanted: _Wanted,
 ) -> Weighed:
     """A glyph about its origin, with a share of its width, thickened: the letters of a list come again at few
     heights."""
-    drawn = glyph_in_mm(typeface, glyph, scale_mm=scale_mm, sagitta_mm=sagitta_mm)
+    drawn = glyph_in_mm(typeface, glyph, scale_mm=scale_mm, sagitta_mm=wanted.sagitta_mm)
     axis = typeface.axis(glyph)
     if share != 1.0:
         drawn, axis = shapely.transform(drawn, lambda xy: xy * (share, 1.0)), None
-    return thicken_where_needed(
-        drawn,
-        stroke_mm,
-        cap_height=scale_mm,
-        sagitta=sagitta_mm,
-        axis=None if axis is None else axis.scaled(scale_mm / typeface.cap_height_upem),
-        gap=gap_mm,
-    )
+    scaled = None if axis is None else axis.scaled(scale_mm / typeface.cap_height_upem)
+    return wanted.thickened(drawn, cap_height_mm=scale_mm, axis=scaled)
 
 
 def _run_together(before: tuple[shapely.MultiPolygon, ...], after: tuple[shapely.MultiPolygon, ...]) -> int:

@@ -7,6 +7,7 @@ moves outward (or inward) by one distance with rounded corners, as a parallel cu
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -21,6 +22,7 @@ from kizami.outlines.narrow import (
     medial_axis,
     thin_lines,
 )
+from kizami.outlines.serifs import one_sided
 
 __all__ = ["Weighed", "departure", "pen_over_thin", "thicken_all_over", "thicken_where_needed"]
 
@@ -59,6 +61,7 @@ def thicken_where_needed(
     sagitta: float,
     axis: MedialAxis | None = None,
     gap: float = 0.0,
+    most: float = math.inf,
 ) -> Weighed:
     """Thicken what is thinner than `least`, and nothing else.
 
@@ -73,32 +76,72 @@ def thicken_where_needed(
     sagitta : largest distance between a rounded edge and its chords
     axis : its medial axis where that is known already
     gap : narrowest gap that stays open
+    most : an outline may move by so much; serifs and bars keep their outer edge as far as that allows
 
     >>> bar = shapely.MultiPolygon([shapely.box(0, 0, 10, 0.5)])
     >>> thick = thicken_where_needed(bar, 1.0, cap_height=10, sagitta=0.001)
     >>> round(thick.departure, 2), thick.closed_middles
     (0.26, 0)
     """
-    result, axis = shape, axis or medial_axis(shape, cap_height=cap_height)
-    for place in range(_MOST_PASSES):
-        # Where a thickened stroke meets another, a notch may be left that is itself too thin.
-        thin = thin_lines(result, axis, cap_height=cap_height, below=least * 1.002)
-        if thin.is_empty:
-            break
-        result = bodies_of(result, _penned(thin, least, sagitta))
-        axis = medial_axis(result, cap_height=cap_height)
-        closing = (
-            gap_lines(result, axis, cap_height=cap_height, below=gap) if gap else shapely.MultiLineString()
-        )
-        if not closing.is_empty and place + 1 < _MOST_PASSES:
-            # What was added is taken away again there; the next pass centres the pen on what is left.
-            kept_open = closing.buffer(gap * 0.505 + sagitta, quad_segs=_quarter(gap / 2.0, sagitta))
-            result = bodies_of(result.difference(kept_open.difference(shape)))
-            # Where edges all but coincide, points do: moved to its place such an edge would have no length.
-            result = bodies_of(shapely.remove_repeated_points(result, sagitta * _HAIR_SHARE))
+    pen = _Pen(least=least, gap=gap, cap_height=cap_height, sagitta=sagitta)
+    slabs = one_sided(shape, least=2.0 * _radius(least, sagitta), most=most, cap_height=cap_height)
+    if slabs:
+        begun = _without_hairs(bodies_of(shapely.union_all([shape, *slabs])), sagitta)
+        weighed = pen.over(shape, begun, None)
+        if weighed.departure <= most:
+            return weighed
+    drawn = pen.over(shape, shape, axis)
+    # Growing to both sides moves an outline by less.
+    return min(weighed, drawn, key=lambda one: one.departure) if slabs else drawn
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class _Pen:
+    """A round pen that strokes are drawn again with, and what keeps it off others."""
+
+    least: float
+    gap: float
+    cap_height: float
+    sagitta: float
+
+    def over(
+        self, shape: shapely.MultiPolygon, begun: shapely.MultiPolygon, axis: MedialAxis | None
+    ) -> Weighed:
+        """A shape thickened where it is still too thin.
+
+        Parameters
+        ----------
+        begun : with what was added to it already
+        axis : medial axis of that, where it is known
+        """
+        least, gap, cap_height, sagitta = self.least, self.gap, self.cap_height, self.sagitta
+        result, axis = begun, axis or medial_axis(begun, cap_height=cap_height)
+        for _ in range(_MOST_PASSES):
+            if gap and result is not shape:
+                result, axis = self._kept_open(shape, result, axis)
+            # Where a thickened stroke meets another, a notch may be left that is itself too thin.
+            thin = thin_lines(result, axis, cap_height=cap_height, below=least * 1.002)
+            if thin.is_empty:
+                break
+            result = bodies_of(result, _penned(thin, least, sagitta))
             axis = medial_axis(result, cap_height=cap_height)
-    facts = measure_shape(result, cap_height=cap_height, axis=axis)
-    return replace(_weighed(shape, result), facts=facts)
+        facts = measure_shape(result, cap_height=cap_height, axis=axis)
+        return replace(_weighed(shape, result), facts=facts)
+
+    def _kept_open(
+        self, shape: shapely.MultiPolygon, result: shapely.MultiPolygon, axis: MedialAxis | None
+    ) -> tuple[shapely.MultiPolygon, MedialAxis | None]:
+        """Without what was added where it comes too near to another stroke; its axis with it.
+
+        The next pass centres the pen on what is left there.
+        """
+        gap, sagitta = self.gap, self.sagitta
+        closing = gap_lines(result, axis, cap_height=self.cap_height, below=gap)
+        if closing.is_empty:
+            return result, axis
+        kept_open = closing.buffer(gap * 0.505 + sagitta, quad_segs=_quarter(gap / 2.0, sagitta))
+        result = _without_hairs(bodies_of(result.difference(kept_open.difference(shape))), sagitta)
+        return result, medial_axis(result, cap_height=self.cap_height)
 
 
 def pen_over_thin(
@@ -121,12 +164,21 @@ def pen_over_thin(
 
 def _penned(lines: shapely.Geometry, width: float, sagitta: float) -> shapely.Geometry:
     """The stroke of a round pen along the ridges of an axis."""
-    # The pen is a hair wider than asked, for the width is measured on a sampled outline.
-    radius = width * 0.505 + sagitta
+    radius = _radius(width, sagitta)
     # The axis comes in very many short pieces; joined and smoothed within the tolerance it is drawn along a
     # hundred times sooner, and leaves an outline without needless points.
     merged = shapely.simplify(shapely.line_merge(lines), sagitta / 2.0)
     return shapely.simplify(merged.buffer(radius, quad_segs=_quarter(radius, sagitta)), sagitta / 4.0)
+
+
+def _without_hairs(shape: shapely.MultiPolygon, sagitta: float) -> shapely.MultiPolygon:
+    # Where edges all but coincide, points do: moved to its place such an edge would have no length.
+    return bodies_of(shapely.remove_repeated_points(shape, sagitta * _HAIR_SHARE))
+
+
+def _radius(width: float, sagitta: float) -> float:
+    # The pen is a hair wider than asked, for the width is measured on a sampled outline.
+    return width * 0.505 + sagitta
 
 
 def thicken_all_over(shape: shapely.MultiPolygon, by: float, *, sagitta: float) -> Weighed:

@@ -92,7 +92,7 @@ def test_every_letter_reaches_the_process_minimum(code: str, letter: str) -> Non
     drawn = shapely.transform(
         typeface.outline(glyph, sagitta_upem=0.002 / unit).polygons, lambda xy: xy * unit
     )
-    thick = thicken_where_needed(drawn, 0.35, cap_height=5.0, sagitta=0.002)
+    thick = thicken_where_needed(drawn, 0.35, cap_height=5.0, sagitta=0.002, most=0.35 / 2)
     stroke = measure_shape(thick.shape, cap_height=5.0).stroke
     assert stroke is not None and stroke.width >= 0.345
     assert shapely.covers(thick.shape.buffer(1e-9), drawn)

@@ -1,0 +1,303 @@
+"""Thin bars that have one long edge, serifs above all: made thicker as an engraver would cut them.
+
+The long edge is what the eye sees, as it stands on the line or closes the letter: it stays where it is as far
+as that goes, without a bulge or a dip. What is missing goes to the other side, up to where the bar meets its
+stem, and its ends stay square.
+"""
+
+from __future__ import annotations
+
+import itertools
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from shapely.geometry.polygon import orient
+from shapely.ops import substring
+
+from kizami.outlines.curves import FloatArray
+
+__all__ = ["one_sided"]
+
+#: Outlines are looked at within this, cap heights; where they turn by more than this they have a corner,
+#: degrees, and an edge that bends by more in all is a curve.
+_WITHIN, _CORNER_DEG, _BENT_DEG = 0.006, 25.0, 40.0
+#: At a tip the outline turns by this at least, degrees.
+_TIP_DEG = 35.0
+#: A long edge is so long at least, cap heights, and longer by this than what lies opposite.
+_LONG, _LONGER = 0.12, 1.3
+#: It is looked at in so many places, and what lies opposite is parallel: cosine of their normals.
+_LOOKS, _PARALLEL = 21, -0.8
+#: What is added reaches into the bar by this share of its width.
+_INTO = 0.9
+#: The side of a tip is no longer than this share of its edge.
+_SHORT = 0.5
+#: Of what an outline may move so much is taken, as it is measured on a sampled outline.
+_OF_MOST = 0.97
+
+
+def one_sided(
+    shape: shapely.MultiPolygon, *, least: float, most: float, cap_height: float
+) -> list[shapely.Geometry]:
+    """What makes bars with one long edge `least` thick; none where there are no such.
+
+    Parameters
+    ----------
+    shape : one letter
+    least : wanted thickness
+    most : an edge moves by no more; where that is not enough the long edge moves for the rest
+
+    >>> foot = shapely.union_all([shapely.box(0, 0, 6, 0.3), shapely.box(2.5, 0, 3.5, 10)])
+    >>> slab, = one_sided(shapely.MultiPolygon([foot]), least=0.5, most=1.0, cap_height=10)
+    >>> [round(float(v), 6) for v in slab.bounds]
+    [0.0, 0.0, 6.0, 0.5]
+    >>> one_sided(shapely.MultiPolygon(), least=0.5, most=1.0, cap_height=10)
+    []
+    """
+    bounds = _Bounds(least=least, most=most, long=_LONG * cap_height)
+    slabs: list[shapely.Geometry] = []
+    for body in shape.geoms:
+        rings = [_edges_of(ring, cap_height) for ring in _rings(body)]
+        sides = _Sides.of([edge for edges in rings for edge in edges])
+        for edges in rings:
+            bars = _bars(body, edges, sides, bounds)
+            for place, bar in enumerate(bars):
+                if bar is not None:
+                    after = (place + 1) % len(edges)
+                    slab = _slab(bar, (edges[place - 1], edges[after]), (bars[place - 1], bars[after]), least)
+                    slabs.append(_rounded(slab, body, bar, bars[place - 1], bars[after]))
+    return slabs
+
+
+def _rounded(slab: shapely.Geometry, body: shapely.Polygon, *bars: _Bar | None) -> shapely.Geometry:
+    """Where two edges move out, the corner between them is rounded, or it would move by more than they do."""
+    moves = [by for bar in bars if bar is not None for by in (bar.outward, bar.inward)]
+    return slab.intersection(body.buffer(max(moves)))
+
+
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class _Bar:
+    """How a thin bar grows.
+
+    Attributes
+    ----------
+    edge : its long edge
+    thin : from where to where along that it is thin
+    outward, inward : by how much it grows to the side of its edge, and to the other one
+    """
+
+    edge: _Edge
+    thin: tuple[float, float]
+    outward: float
+    inward: float
+
+
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class _Edge:
+    """An outline from corner to corner with the shape to its left.
+
+    Attributes
+    ----------
+    line, plain : as it is drawn, and of as few pieces as tell it
+    turns : at the points of the plain one, degrees
+    """
+
+    line: shapely.LineString
+    plain: shapely.LineString
+    turns: FloatArray
+
+    @property
+    def length(self) -> float:
+        return float(self.line.length)
+
+    @property
+    def is_between_tips(self) -> bool:
+        """All but straight, and turned away to the inside at both ends, as from tip to tip of a serif."""
+        within = float(np.abs(self.turns[1:-1]).sum())
+        return min(self.turns[0], self.turns[-1]) >= _TIP_DEG and within <= _BENT_DEG
+
+    def inward_at(self, place: float) -> FloatArray:
+        """The unit normal to the inside at a distance from its beginning."""
+        xy = shapely.get_coordinates(self.line)
+        steps = np.diff(xy, axis=0)
+        lengths = np.hypot(steps[:, 0], steps[:, 1])
+        which = min(int(np.searchsorted(np.cumsum(lengths), place)), len(steps) - 1)
+        along = steps[which] / lengths[which]
+        return np.array([-along[1], along[0]])
+
+
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class _Sides:
+    """Every straight piece of an outline."""
+
+    tree: shapely.STRtree
+    lengths: FloatArray
+    inward: FloatArray
+    edges: tuple[_Edge, ...]
+
+    @classmethod
+    def of(cls, edges: list[_Edge]) -> _Sides:
+        pairs = [
+            (edge, xy) for edge in edges for xy in itertools.pairwise(shapely.get_coordinates(edge.plain))
+        ]
+        ends = np.array([xy for _, xy in pairs]).reshape(-1, 2, 2)
+        along = ends[:, 1] - ends[:, 0]
+        lengths = np.hypot(along[:, 0], along[:, 1])
+        inward = np.column_stack([-along[:, 1], along[:, 0]]) / lengths[:, None]
+        return cls(
+            tree=shapely.STRtree(shapely.linestrings(ends)),
+            lengths=lengths,
+            inward=inward,
+            edges=tuple(edge for edge, _ in pairs),
+        )
+
+
+def _rings(body: shapely.Polygon) -> tuple[shapely.LinearRing, ...]:
+    body = orient(body)
+    return (body.exterior, *body.interiors)
+
+
+def _edges_of(ring: shapely.LinearRing, cap_height: float) -> list[_Edge]:
+    drawn = shapely.get_coordinates(ring)[:-1]
+    plain = shapely.get_coordinates(shapely.simplify(ring, _WITHIN * cap_height))[:-1]
+    if len(plain) < 3:
+        return []
+    turns = _turns(plain)
+    corners = np.flatnonzero(np.abs(turns) > _CORNER_DEG)
+    where = {(x, y): place for place, (x, y) in enumerate(drawn.tolist())}
+    edges = []
+    for first, last in zip(corners.tolist(), np.roll(corners, -1).tolist(), strict=True):
+        begins, ends = where[tuple(plain[first].tolist())], where[tuple(plain[last].tolist())]
+        along = _around(first, last, len(plain))
+        line = shapely.LineString(drawn[_around(begins, ends, len(drawn))])
+        edges.append(_Edge(line=line, plain=shapely.LineString(plain[along]), turns=turns[along]))
+    return edges
+
+
+def _around(first: int, last: int, count: int) -> list[int]:
+    """Places on a closed line of so many points from one to the next, once round where they are one."""
+    return [place % count for place in range(first, first + ((last - first) % count or count) + 1)]
+
+
+def _turns(xy: FloatArray) -> FloatArray:
+    """By how much a closed line turns to the left at each of its points, degrees."""
+    before, after = xy - np.roll(xy, 1, axis=0), np.roll(xy, -1, axis=0) - xy
+    cross = before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0]
+    turns: FloatArray = np.degrees(np.arctan2(cross, np.sum(before * after, axis=1)))
+    return turns
+
+
+def _bars(body: shapely.Polygon, edges: list[_Edge], sides: _Sides, bounds: _Bounds) -> list[_Bar | None]:
+    """For each edge how the bar behind it grows; None where there is none, or a thick one."""
+    found = []
+    for place, edge in enumerate(edges):
+        neighbours = edges[place - 1], edges[(place + 1) % len(edges)]
+        is_long = edge.is_between_tips and edge.length >= bounds.long
+        thin = _thin(body, edge, neighbours, bounds.least, sides) if is_long else None
+        found.append(None if thin is None else bounds.bar(edge, *thin))
+    return found
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class _Bounds:
+    """Wanted thickness of a bar, the most that an edge moves, and how long one must be."""
+
+    least: float
+    most: float
+    long: float
+
+    def bar(self, edge: _Edge, width: float, places: tuple[float, float]) -> _Bar:
+        """How a bar grows that is so wide where it is thinnest, between these places."""
+        missing = self.least - width
+        # Both sides alike where either would have to move by more than it may.
+        outward = min(max(0.0, missing - _OF_MOST * self.most), missing / 2.0)
+        return _Bar(edge=edge, thin=places, outward=outward, inward=missing - outward)
+
+
+def _thin(
+    body: shapely.Polygon, edge: _Edge, neighbours: tuple[_Edge, _Edge], least: float, sides: _Sides
+) -> tuple[float, tuple[float, float]] | None:
+    """How thick a bar is behind its long edge where it is thinnest, and from where to where it is thin; None
+    where there is none."""
+    places = (np.arange(_LOOKS) + 0.5) / _LOOKS * edge.length
+    feet = shapely.get_coordinates(shapely.line_interpolate_point(edge.line, places))
+    inward = np.array([edge.inward_at(place) for place in places])
+    # Begun a hair within: the outline may lie there beside its plain edge.
+    rays = shapely.linestrings(np.stack([feet + 0.02 * least * inward, feet + least * inward], axis=1))
+    across = shapely.intersection(rays, body.boundary)
+    thin = np.flatnonzero(~shapely.is_empty(across))
+    if not len(thin):
+        return None
+    widths = shapely.distance(shapely.points(feet[thin]), across[thin])
+    opposite = sides.tree.nearest(shapely.points(feet[thin] + widths[:, None] * inward[thin]))
+    is_parallel = np.sum(sides.inward[opposite] * inward[thin], axis=1) < _PARALLEL
+    tips = [side for side in neighbours if _is_tip(edge.line, side.line)]
+    is_bar = is_parallel | np.array([any(sides.edges[n] is side for side in tips) for n in opposite.tolist()])
+    if not is_parallel.any() or np.any(is_parallel & (_LONGER * sides.lengths[opposite] > edge.length)):
+        return None
+    # At either end it may be another side of the letter that is met first, where there is no tip.
+    first = 0 if thin[0] or is_bar[0] else int(np.argmax(is_bar))
+    last = -1 if thin[-1] < _LOOKS - 1 or is_bar[-1] else len(thin) - 1 - int(np.argmax(is_bar[::-1]))
+    # What is thin at the first look is thin from the end on.
+    half = 0.5 / _LOOKS * edge.length
+    width = float(widths[is_parallel].min())
+    return width, (float(places[thin[first]]) - half, float(places[thin[last]]) + half)
+
+
+def _slab(
+    bar: _Bar, sides: tuple[_Edge, _Edge], beside: tuple[_Bar | None, _Bar | None], thick: float
+) -> shapely.Geometry:
+    """What is added on both sides of a long edge, with what it covers.
+
+    Parameters
+    ----------
+    sides, beside : the edges before and after it, and how their own bars grow
+    """
+    line, turns = bar.edge.line, np.radians([bar.edge.turns[0], bar.edge.turns[-1]])
+    parts = []
+    if bar.outward:
+        # Each end of the edge comes to lie where it crosses the edge beside it.
+        others = np.array([0.0 if other is None else other.outward for other in beside])
+        longer = (others - bar.outward * np.cos(turns)) / np.sin(turns)
+        out = _stretched(_beside(line, -bar.outward), longer)
+        # It reaches into the bar, so that two that meet in a corner leave nothing open between them.
+        into = _INTO * (thick - bar.outward - bar.inward)
+        covered = _stretched(_beside(line, into), np.minimum(into / np.tan(turns), 0.0))
+        parts.append(shapely.Polygon(np.vstack([out, covered[::-1]])))
+    begins, ends = bar.thin
+    # Where it is thin up to its tip it ends as the tip does; else it ends within the stem.
+    low = _tip(line, sides[0].line, first=True) if begins < 1e-9 else 0.0
+    high = _tip(line, sides[1].line, first=False) if ends > line.length - 1e-9 else 0.0
+    bare = substring(line, max(begins, 0.0), min(ends, line.length))
+    within = _stretched(_beside(bare, thick - bar.outward), np.array([low, high]))
+    parts.append(shapely.Polygon(np.vstack([shapely.get_coordinates(bare), within[::-1]])))
+    return shapely.union_all([part.buffer(0) for part in parts])
+
+
+def _is_tip(line: shapely.LineString, side: shapely.LineString) -> bool:
+    """Whether a side beside a long edge is that of a tip, not another side of the letter."""
+    return bool(side.length <= _SHORT * line.length)
+
+
+def _tip(line: shapely.LineString, side: shapely.LineString, *, first: bool) -> float:
+    """How far the further end of a tip stands out beyond the end of its edge, along that."""
+    xy, other = shapely.get_coordinates(line), shapely.get_coordinates(side)
+    end, before, far = (xy[0], xy[1], other[0]) if first else (xy[-1], xy[-2], other[-1])
+    if not _is_tip(line, side):
+        return 0.0
+    out = end - before
+    return float((far - end) @ out / np.hypot(*out))
+
+
+def _beside(line: shapely.LineString, by: float) -> FloatArray:
+    """A line moved to its left, or to its right."""
+    xy: FloatArray = shapely.get_coordinates(line.offset_curve(by, join_style="mitre") if by else line)
+    return xy
+
+
+def _stretched(xy: FloatArray, by: FloatArray) -> FloatArray:
+    """A line that begins and ends further out."""
+    first, last = xy[0] - xy[1], xy[-1] - xy[-2]
+    first, last = (share * way / np.hypot(*way) for share, way in zip(by, (first, last), strict=True))
+    stretched: FloatArray = np.vstack([xy[0] + first, xy[1:-1], xy[-1] + last])
+    return stretched

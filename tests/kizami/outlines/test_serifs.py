@@ -1,0 +1,91 @@
+"""Thin serifs and bars with one long edge: that edge stays, and what is missing goes to the other side."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+import shapely
+
+from kizami.lettering.shipped import shipped_typeface
+from kizami.lettering.typeface import glyph_in_mm
+from kizami.outlines.curves import bodies_of
+from kizami.outlines.serifs import one_sided
+from kizami.outlines.weight import thicken_where_needed
+
+SAGITTA = 0.005
+#: A foot: a serif 0.2 thick and 6 wide under a stem 1 wide.
+FOOT = bodies_of(shapely.box(0, 0, 6, 0.2), shapely.box(2.5, 0, 3.5, 10))
+
+
+def thick(shape: shapely.MultiPolygon, least: float, most: float) -> shapely.MultiPolygon:
+    return thicken_where_needed(shape, least, cap_height=10, sagitta=SAGITTA, most=most).shape
+
+
+def test_a_serif_grows_inward_and_stands_on_its_line() -> None:
+    after = thick(FOOT, 0.35, 0.4)
+    assert after.bounds == pytest.approx(FOOT.bounds, abs=1e-9)
+    # As thick as asked, and a hair for measuring, from tip to tip; square at its tips.
+    for x in (0.01, 1.0, 2.4, 3.6, 5.99):
+        upright = after.intersection(shapely.LineString([(x, -1), (x, 5)]))
+        assert upright.bounds[1] == pytest.approx(0.0, abs=1e-9)
+        assert upright.length == pytest.approx(0.35 * 1.01 + 2 * SAGITTA, abs=1e-6)
+    # The stem is as it was.
+    assert after.intersection(shapely.box(-1, 0.5, 7, 11)).equals(
+        FOOT.intersection(shapely.box(-1, 0.5, 7, 11))
+    )
+
+
+def test_where_it_may_not_move_so_far_the_whole_foot_moves_out_without_a_dip() -> None:
+    least, most = 0.45, 0.15
+    after = thick(FOOT, least, most)
+    missing = least * 1.01 + 2 * SAGITTA - 0.2
+    outward = missing - 0.97 * most
+    assert after.bounds[1] == pytest.approx(-outward, abs=1e-6)
+    # One straight edge, under the stem too.
+    low = after.intersection(shapely.LineString([(-1, 1e-6 - outward), (7, 1e-6 - outward)]))
+    assert low.geom_type == "LineString" and low.length == pytest.approx(6.0, abs=0.02)
+    moved = thicken_where_needed(FOOT, least, cap_height=10, sagitta=SAGITTA, most=most).departure
+    assert moved <= most
+
+
+def test_turned_about_it_grows_as_it_does_upright() -> None:
+    for degrees in (30.0, 90.0, 200.0):
+        angle = np.radians(degrees)
+        turn = np.array([[np.cos(angle), np.sin(angle)], [-np.sin(angle), np.cos(angle)]])
+        turned = shapely.transform(FOOT, lambda xy, t=turn: xy @ t)
+        back = shapely.transform(thick(turned, 0.35, 0.4), lambda xy, t=turn: xy @ t.T)
+        assert back.symmetric_difference(thick(FOOT, 0.35, 0.4)).area < 1e-4
+
+
+@pytest.mark.parametrize(
+    "shape",
+    [
+        bodies_of(shapely.box(0, 0, 6, 0.2)),
+        bodies_of(shapely.Point(0, 0).buffer(5, quad_segs=64).difference(shapely.Point(0, 0.3).buffer(4.6))),
+        bodies_of(shapely.box(0, 0, 6, 2)),
+        shapely.MultiPolygon(),
+    ],
+    ids=["a plain bar", "a round hairline", "a thick bar", "nothing"],
+)
+def test_what_has_no_long_edge_of_its_own_is_left_to_the_pen(shape: shapely.MultiPolygon) -> None:
+    assert one_sided(shape, least=0.5, most=1.0, cap_height=10) == []
+
+
+def test_two_edges_that_move_meet_in_one_corner() -> None:
+    """A foot whose one end rises in a spur, as of an L: no hole, no spike, and no more than may move."""
+    spur = bodies_of(FOOT, shapely.Polygon([(5.8, 0), (6, 0), (6.3, 2), (6.1, 2)]))
+    after = thicken_where_needed(spur, 0.45, cap_height=10, sagitta=SAGITTA, most=0.15)
+    assert len(after.shape.geoms) == 1 and not after.shape.geoms[0].interiors
+    assert after.departure <= 0.15
+
+
+@pytest.mark.parametrize("letter", "HILTEFiln")
+def test_letters_of_a_bracketed_serif_keep_their_lines(letter: str) -> None:
+    """At the least height of a small tag; before, feet stood 0.1 mm below the line that stems stood on."""
+    face = shipped_typeface("vollkorn")
+    drawn = glyph_in_mm(face, face.shape(letter)[0].glyph, scale_mm=4.8, sagitta_mm=SAGITTA)
+    after = thicken_where_needed(drawn, 0.35, cap_height=4.8, sagitta=SAGITTA, gap=0.3, most=0.15)
+    assert after.facts is not None and after.facts.stroke is not None
+    assert after.facts.stroke.width >= 0.35
+    low, high = (drawn.bounds[n] - after.shape.bounds[n] for n in (1, 3))
+    assert low == pytest.approx(0.0, abs=0.02) and high == pytest.approx(0.0, abs=0.04)
