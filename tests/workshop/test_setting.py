@@ -88,9 +88,22 @@ def test_every_field_of_the_setting(owner_client, plate: OrderLine, setting: dic
     assert made_otherwise == bool(kept and kept.get("shape") != "straight")
 
 
+def test_lines_are_broken_at_the_words_that_are_chosen(owner_client, plate: OrderLine) -> None:
+    """What there is to choose follows the words on trial; other words are broken as they fit."""
+    offered = look(owner_client, plate, wording="Anna Maria Costa")
+    assert ">Anna / Maria Costa</option>" in offered and ">Anna Maria / Costa</option>" in offered
+    line = keep(owner_client, plate, wording="Anna Maria Costa", breaks="1 2")
+    assert line.choices == {"breaks": "1 2"}
+    kept = owner_client.get(reverse("bench:piece", args=[line.pk])).content.decode()
+    assert '<option value="1 2" selected>Anna / Maria Costa</option>' in kept
+    assert "Maria / Costa" not in look(owner_client, line, wording="Bo")
+    assert "1 2 (of other words)" in look(owner_client, line, wording="Bo", breaks="1 2")
+
+
 @pytest.mark.parametrize(
     ("setting", "said"),
     [
+        ({"breaks": "none"}, "how many words stand on each line"),
         ({"height_mm": "a lot"}, "is not a number"),
         ({"height_mm": "1000"}, "from 0.5 to 100"),
         ({"height_mm": "nan"}, "is not a number"),

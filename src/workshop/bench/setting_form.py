@@ -29,7 +29,7 @@ from kizami.setting.values import (
 from kizami.sizes import RingSize
 from workshop.catalogue.models import ShopTypeface, retired_typefaces
 
-__all__ = ["FieldGroup", "SettingField", "known_typeface", "setting_groups"]
+__all__ = ["FieldGroup", "SettingField", "known_typeface", "lines_field", "setting_groups"]
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -38,7 +38,7 @@ class SettingField:
 
     Attributes
     ----------
-    kind : “number”, “choice”, “text” or “flag”
+    kind : “number”, “choice”, “text”, “flag” or “lines”, a choice that follows the wording
     unit : shown behind a number
     own : the product's own, in words
     bounds : of a number, in words
@@ -189,7 +189,7 @@ def _groups_of(
     ]
     form = [
         choice("most_lines", _counts(MOST_LINES), str(product.most_lines)),
-        *_lines(wording, choices),
+        lines_field(wording, choices),
         number("leading", plan.leading),
         choice("shape", tuple(SHAPES)),
         number("shape_amount", "usual"),
@@ -223,18 +223,18 @@ def _groups_of(
 _MOST_BREAKS = 24
 
 
-def _lines(wording: str, choices: Mapping[str, Any]) -> Iterator[SettingField]:
-    """Where the wording is broken into lines, each way as it would stand; none where it can't be broken."""
-    ways = islice(every_way_to_break(wording, MOST_LINES), _MOST_BREAKS)
+def lines_field(wording: str, choices: Mapping[str, Any]) -> SettingField:
+    """Where a wording is broken into lines, each way as it would stand; without any where it can't be."""
+    ways = list(islice(every_way_to_break(wording, MOST_LINES), _MOST_BREAKS))
     named = {
-        " ".join(map(str, parts)): (broken_at(wording, parts) or "").replace("\n", " / ") for parts in ways
+        " ".join(map(str, parts)): (broken_at(wording, parts) or "").replace("\n", " / ")
+        for parts in (ways if len(ways) > 1 else ())
     }
     value = choices.get("breaks", "")
-    if len(named) < 2 and not value:
-        return
-    # What was set of other words stays to be seen, and to be taken out.
-    named.setdefault(value, f"{value} (of other words)")
-    yield _choice("breaks", {code: name for code, name in named.items() if code}, choices)
+    if value:
+        # What was set of other words stays to be seen, and to be taken out.
+        named.setdefault(value, f"{value} (of other words)")
+    return replace(_choice("breaks", named, choices), kind="lines")
 
 
 def _of_the_blank(

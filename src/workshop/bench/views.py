@@ -35,7 +35,7 @@ from workshop.bench.by_hand import areas_at_hand, drawn_by_hand
 from workshop.bench.gathered import gathered
 from workshop.bench.models import Presence
 from workshop.bench.offered import Looks, offered_remedies
-from workshop.bench.setting_form import known_typeface, setting_groups
+from workshop.bench.setting_form import known_typeface, lines_field, setting_groups
 from workshop.bench.side_by_side import choices_of, compared, piece_named, side_of
 from workshop.bench.solids import cut_areas, cut_of, shown_of, shown_of_kept
 from workshop.bench.trials import trial
@@ -283,7 +283,9 @@ def look(request: HttpRequest, pk: int) -> HttpResponse:
         on_trial = _trial_of(request.GET, line)
     except AdjustmentError as error:
         return render(request, "bench/_refused.html", {"refused": str(error)})
-    return render(request, "bench/_result.html", _result_context(on_trial))
+    # What lines there may be follows the words.
+    lines = {"one": lines_field(on_trial.wording, on_trial.choices), "lines_again": True}
+    return render(request, "bench/_result.html", _result_context(on_trial) | lines)
 
 
 def _asked_for(request: HttpRequest, pk: int) -> _Trial:

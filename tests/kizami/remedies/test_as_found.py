@@ -25,7 +25,7 @@ HELD = [
     ("HIVE-PLATE", "Leon Morgan"),
     ("NAME-PLATE", "Roskoth"),
     ("HERON-CHAIN", "Louise"),
-    ("GATE-TAG", "WWM"),
+    ("GATE-TAG", "KWN"),
     ("TILLER-GRIP", "Yaşattin Çetin"),
     ("BUOY-FRAME", "Cristian Prieto"),
 ]
@@ -66,7 +66,7 @@ def test_a_finding_is_read_back_as_it_was_written() -> None:
 
 
 def test_what_a_drawing_is_held_for_is_cured_before_what_was_measured_on_the_solid() -> None:
-    made = make_piece(of_the_demo("GATE-TAG", "WWM"))
+    made = make_piece(of_the_demo("GATE-TAG", "KWN"))
     solid = next(f for f in made.findings if KINDS[f.code].on_solid)
     worse = replace(made, findings=(*made.findings, replace(solid, level=Level.FAILS)))
     found = on_record(worse)

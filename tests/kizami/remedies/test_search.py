@@ -48,9 +48,16 @@ def of_the_demo(code: str, wording: str) -> Inputs:
     return inputs(product, wording)
 
 
+def sparing(wording: str, most_mm: float = 0.1) -> Inputs:
+    """In letters whose serifs need more than an outline may move here."""
+    base = of_the_demo("GATE-TAG", wording)
+    soundness = replace(base.product.soundness, most_departure_mm=most_mm)
+    return replace(base, product=replace(base.product, soundness=soundness))
+
+
 CURABLE = [
     ("GATE-TAG", "ITM", "standing-thickness"),
-    ("GATE-TAG", "WWM", "departure"),
+    ("OAR-GRIP", "Guy de Ág", "departure"),
     ("GUEST-PLATE", "Oystercatcher", "lowest-height"),
     ("CHOIR-RING", "Amigó", "gap-width"),
     ("NAME-PLATE", "Charlie Lowe", "gap-width"),
@@ -175,9 +182,7 @@ def test_every_way_that_a_form_leaves_is_one_that_can_be_set() -> None:
 
 
 def test_a_product_that_allows_no_departure_at_all_ends_no_search() -> None:
-    base = of_the_demo("GATE-TAG", "WWM")
-    soundness = replace(base.product.soundness, most_departure_mm=0.0)
-    strict = replace(base, product=replace(base.product, soundness=soundness))
+    strict = sparing("WWM", 0.0)
     assert search_remedies(strict, held(strict), seconds=0.5).tried > 0
 
 
@@ -292,7 +297,7 @@ def test_as_the_product_has_it_departs_by_nothing_but_its_own_fit() -> None:
 
 
 def test_measures_that_move_are_told_cured_ones_first() -> None:
-    base = of_the_demo("GATE-TAG", "WWM")
+    base = sparing("WWM")
     made = held(base)
     after = make_piece(replace(base, setting=Setting(typeface="vollkorn-bold")))
     moved = moved_between(made.findings, after.findings)
