@@ -15,6 +15,7 @@ from kizami.counting import so_many
 from kizami.lettering.gathering import gathered_at, is_dotted, stands_apart, travel_of, width_of
 from kizami.lettering.layout import Added, FitStep, Layout, PlacedMark
 from kizami.lettering.typeface import join_shapes
+from kizami.outlines.clean import without_repeats
 from kizami.outlines.curves import bodies_of
 from kizami.outlines.hanging import Loop, held_by, hung
 from kizami.outlines.joining import base_bar, hold_middles, own_stroke, rim, tie
@@ -123,7 +124,7 @@ def in_one_piece(layout: Layout, soundness: Soundness, *, gap_mm: float, stroke_
     return replace(
         layout,
         # Where edges all but coincide, points do: an edge between them would have no length.
-        outlines=bodies_of(shapely.remove_repeated_points(work.outlines, _ONE_POINT_MM)),
+        outlines=without_repeats(work.outlines, _ONE_POINT_MM),
         added=tuple(work.added),
         opened=tuple(work.opened),
         loops=work.loops,

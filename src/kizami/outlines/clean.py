@@ -7,9 +7,31 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
+from kizami.outlines.curves import bodies_of
 from kizami.prepared import prepared
 
-__all__ = ["Cleanness", "clean", "cleanness", "mend_slits"]
+__all__ = ["Cleanness", "clean", "cleanness", "mend_slits", "without_repeats"]
+
+
+#: A ring that is longer than this many times the distance keeps three points.
+_A_RING = 12.0
+
+
+def without_repeats(shape: shapely.MultiPolygon, apart: float) -> shapely.MultiPolygon:
+    """A shape whose points are further apart than this along its outline, without rings that are no larger.
+
+    >>> speck = shapely.box(5, 5, 5.001, 5.001)
+    >>> shape = shapely.MultiPolygon([shapely.box(0, 0, 1, 1), speck])
+    >>> len(without_repeats(shape, 0.01).geoms)
+    1
+    """
+    least = _A_RING * apart
+    kept = [
+        shapely.Polygon(body.exterior, [hole for hole in body.interiors if hole.length > least])
+        for body in shape.geoms
+        if body.exterior.length > least
+    ]
+    return bodies_of(shapely.remove_repeated_points(shapely.MultiPolygon(kept), apart))
 
 
 def clean(shape: shapely.Geometry, *, tolerance: float, least_area: float = 0.0) -> shapely.MultiPolygon:

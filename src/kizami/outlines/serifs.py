@@ -22,6 +22,8 @@ __all__ = ["one_sided"]
 #: Outlines are looked at within this, cap heights; where they turn by more than this they have a corner,
 #: degrees, and an edge that bends by more in all is a curve.
 _WITHIN, _CORNER_DEG, _BENT_DEG = 0.006, 25.0, 40.0
+#: Sharper turns count as this one, or what meets there would reach far beyond it.
+_SHARPEST_DEG = 150.0
 #: At a tip the outline turns by this at least, degrees.
 _TIP_DEG = 35.0
 #: A long edge is so long at least, cap heights, and longer by this than what lies opposite.
@@ -65,7 +67,8 @@ def one_sided(
                 if bar is not None:
                     after = (place + 1) % len(edges)
                     slab = _slab(bar, (edges[place - 1], edges[after]), (bars[place - 1], bars[after]), least)
-                    slabs.append(_rounded(slab, body, bar, bars[place - 1], bars[after]))
+                    if not slab.is_empty:
+                        slabs.append(_rounded(slab, body, bar, bars[place - 1], bars[after]))
     return slabs
 
 
@@ -153,7 +156,7 @@ class _Sides:
 
 
 def _rings(body: shapely.Polygon) -> tuple[shapely.LinearRing, ...]:
-    body = orient(body)
+    body = orient(shapely.remove_repeated_points(body))
     return (body.exterior, *body.interiors)
 
 
@@ -247,13 +250,13 @@ def _thin(
 def _slab(
     bar: _Bar, sides: tuple[_Edge, _Edge], beside: tuple[_Bar | None, _Bar | None], thick: float
 ) -> shapely.Geometry:
-    """What is added on both sides of a long edge, with what it covers.
+    """What is added on both sides of a long edge, with what it covers; nothing where it bends too much.
 
     Parameters
     ----------
     sides, beside : the edges before and after it, and how their own bars grow
     """
-    line, turns = bar.edge.line, np.radians([bar.edge.turns[0], bar.edge.turns[-1]])
+    line, turns = bar.edge.line, np.radians(np.minimum(bar.edge.turns[[0, -1]], _SHARPEST_DEG))
     parts = []
     if bar.outward:
         # Each end of the edge comes to lie where it crosses the edge beside it.
@@ -263,6 +266,8 @@ def _slab(
         # It reaches into the bar, so that two that meet in a corner leave nothing open between them.
         into = _INTO * (thick - bar.outward - bar.inward)
         covered = _stretched(_beside(line, into), np.minimum(into / np.tan(turns), 0.0))
+        if out is None or covered is None:
+            return shapely.Polygon()
         parts.append(shapely.Polygon(np.vstack([out, covered[::-1]])))
     begins, ends = bar.thin
     # Where it is thin up to its tip it ends as the tip does; else it ends within the stem.
@@ -270,6 +275,8 @@ def _slab(
     high = _tip(line, sides[1].line, first=False) if ends > line.length - 1e-9 else 0.0
     bare = substring(line, max(begins, 0.0), min(ends, line.length))
     within = _stretched(_beside(bare, thick - bar.outward), np.array([low, high]))
+    if within is None:
+        return shapely.Polygon()
     parts.append(shapely.Polygon(np.vstack([shapely.get_coordinates(bare), within[::-1]])))
     return shapely.union_all([part.buffer(0) for part in parts])
 
@@ -289,14 +296,19 @@ def _tip(line: shapely.LineString, side: shapely.LineString, *, first: bool) -> 
     return float((far - end) @ out / np.hypot(*out))
 
 
-def _beside(line: shapely.LineString, by: float) -> FloatArray:
-    """A line moved to its left, or to its right."""
-    xy: FloatArray = shapely.get_coordinates(line.offset_curve(by, join_style="mitre") if by else line)
+def _beside(line: shapely.LineString, by: float) -> FloatArray | None:
+    """A line moved to its left, or to its right; None where it bends too much for that."""
+    moved = line.offset_curve(by, join_style="mitre") if by else line
+    if moved.is_empty or not isinstance(moved, shapely.LineString):
+        return None
+    xy: FloatArray = shapely.get_coordinates(moved)
     return xy
 
 
-def _stretched(xy: FloatArray, by: FloatArray) -> FloatArray:
+def _stretched(xy: FloatArray | None, by: FloatArray) -> FloatArray | None:
     """A line that begins and ends further out."""
+    if xy is None:
+        return None
     first, last = xy[0] - xy[1], xy[-1] - xy[-2]
     first, last = (share * way / np.hypot(*way) for share, way in zip(by, (first, last), strict=True))
     stretched: FloatArray = np.vstack([xy[0] + first, xy[1:-1], xy[-1] + last])

@@ -13,6 +13,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 import shapely
 
+from kizami.outlines.clean import without_repeats
 from kizami.outlines.curves import bodies_of
 from kizami.outlines.narrow import (
     MedialAxis,
@@ -173,7 +174,7 @@ def _penned(lines: shapely.Geometry, width: float, sagitta: float) -> shapely.Ge
 
 def _without_hairs(shape: shapely.MultiPolygon, sagitta: float) -> shapely.MultiPolygon:
     # Where edges all but coincide, points do: moved to its place such an edge would have no length.
-    return bodies_of(shapely.remove_repeated_points(shape, sagitta * _HAIR_SHARE))
+    return without_repeats(shape, sagitta * _HAIR_SHARE)
 
 
 def _radius(width: float, sagitta: float) -> float:

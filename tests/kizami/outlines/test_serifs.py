@@ -89,3 +89,25 @@ def test_letters_of_a_bracketed_serif_keep_their_lines(letter: str) -> None:
     assert after.facts.stroke.width >= 0.35
     low, high = (drawn.bounds[n] - after.shape.bounds[n] for n in (1, 3))
     assert low == pytest.approx(0.0, abs=0.02) and high == pytest.approx(0.0, abs=0.04)
+
+
+@pytest.mark.parametrize(
+    ("code", "letter", "height", "least", "most"),
+    [
+        ("cinzel-bold", "Í", 2.04, 1.2, 0.1),
+        ("cinzel-decorative-bold", "ỳ", 1.853, 0.8, 0.2),
+        ("vollkorn-bold-italic", "Ҳ", 2.169, 1.2, 0.5),
+        ("m-plus-rounded-bold", "虹", 2.27078663439086, 0.5, 0.15),
+    ],
+)
+def test_letters_far_too_small_for_their_process_are_drawn_all_the_same(
+    code: str, letter: str, height: float, least: float, most: float
+) -> None:
+    """An edge that bends more than its bar is to be thick is the pen's; specks that are left are none."""
+    face = shipped_typeface(code)
+    for glyph in face.shape(letter):
+        drawn = glyph_in_mm(face, glyph.glyph, scale_mm=height, sagitta_mm=SAGITTA)
+        after = thicken_where_needed(
+            drawn, least, cap_height=height, sagitta=SAGITTA, gap=0.3, most=most
+        ).shape
+        assert after.is_valid and shapely.covers(after.buffer(1e-3), drawn)
