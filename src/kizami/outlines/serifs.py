@@ -101,17 +101,21 @@ class _Edge:
 
     Attributes
     ----------
-    line, plain : as it is drawn, and of as few pieces as tell it
+    drawn, plain : (n, 2) its points as it is drawn, and as few as tell it
     turns : at the points of the plain one, degrees
     """
 
-    line: shapely.LineString
-    plain: shapely.LineString
+    drawn: FloatArray
+    plain: FloatArray
     turns: FloatArray
 
     @property
+    def line(self) -> shapely.LineString:
+        return shapely.LineString(self.drawn)
+
+    @property
     def length(self) -> float:
-        return float(self.line.length)
+        return float(_lengths(np.diff(self.drawn, axis=0)).sum())
 
     @property
     def is_between_tips(self) -> bool:
@@ -119,14 +123,20 @@ class _Edge:
         within = float(np.abs(self.turns[1:-1]).sum())
         return min(self.turns[0], self.turns[-1]) >= _TIP_DEG and within <= _BENT_DEG
 
-    def inward_at(self, place: float) -> FloatArray:
-        """The unit normal to the inside at a distance from its beginning."""
-        xy = shapely.get_coordinates(self.line)
-        steps = np.diff(xy, axis=0)
-        lengths = np.hypot(steps[:, 0], steps[:, 1])
-        which = min(int(np.searchsorted(np.cumsum(lengths), place)), len(steps) - 1)
-        along = steps[which] / lengths[which]
-        return np.array([-along[1], along[0]])
+    def at(self, places: FloatArray) -> tuple[FloatArray, FloatArray]:
+        """Points at distances from its beginning, and unit normals to the inside there, both (n, 2)."""
+        steps = np.diff(self.drawn, axis=0)
+        lengths = _lengths(steps)
+        ends = np.cumsum(lengths)
+        which = np.minimum(np.searchsorted(ends, places), len(steps) - 1)
+        along = steps[which] / lengths[which, None]
+        points = self.drawn[which + 1] - (ends[which] - places)[:, None] * along
+        return points, np.column_stack([-along[:, 1], along[:, 0]])
+
+
+def _lengths(steps: FloatArray) -> FloatArray:
+    lengths: FloatArray = np.hypot(steps[:, 0], steps[:, 1])
+    return lengths
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
@@ -140,12 +150,10 @@ class _Sides:
 
     @classmethod
     def of(cls, edges: list[_Edge]) -> _Sides:
-        pairs = [
-            (edge, xy) for edge in edges for xy in itertools.pairwise(shapely.get_coordinates(edge.plain))
-        ]
+        pairs = [(edge, xy) for edge in edges for xy in itertools.pairwise(edge.plain)]
         ends = np.array([xy for _, xy in pairs]).reshape(-1, 2, 2)
         along = ends[:, 1] - ends[:, 0]
-        lengths = np.hypot(along[:, 0], along[:, 1])
+        lengths = _lengths(along)
         inward = np.column_stack([-along[:, 1], along[:, 0]]) / lengths[:, None]
         return cls(
             tree=shapely.STRtree(shapely.linestrings(ends)),
@@ -171,9 +179,8 @@ def _edges_of(ring: shapely.LinearRing, cap_height: float) -> list[_Edge]:
     edges = []
     for first, last in zip(corners.tolist(), np.roll(corners, -1).tolist(), strict=True):
         begins, ends = where[tuple(plain[first].tolist())], where[tuple(plain[last].tolist())]
-        along = _around(first, last, len(plain))
-        line = shapely.LineString(drawn[_around(begins, ends, len(drawn))])
-        edges.append(_Edge(line=line, plain=shapely.LineString(plain[along]), turns=turns[along]))
+        along, at = _around(first, last, len(plain)), _around(begins, ends, len(drawn))
+        edges.append(_Edge(drawn=drawn[at], plain=plain[along], turns=turns[along]))
     return edges
 
 
@@ -223,8 +230,7 @@ def _thin(
     """How thick a bar is behind its long edge where it is thinnest, and from where to where it is thin; None
     where there is none."""
     places = (np.arange(_LOOKS) + 0.5) / _LOOKS * edge.length
-    feet = shapely.get_coordinates(shapely.line_interpolate_point(edge.line, places))
-    inward = np.array([edge.inward_at(place) for place in places])
+    feet, inward = edge.at(places)
     # Begun a hair within: the outline may lie there beside its plain edge.
     rays = shapely.linestrings(np.stack([feet + 0.02 * least * inward, feet + least * inward], axis=1))
     across = shapely.intersection(rays, body.boundary)
@@ -234,7 +240,7 @@ def _thin(
     widths = shapely.distance(shapely.points(feet[thin]), across[thin])
     opposite = sides.tree.nearest(shapely.points(feet[thin] + widths[:, None] * inward[thin]))
     is_parallel = np.sum(sides.inward[opposite] * inward[thin], axis=1) < _PARALLEL
-    tips = [side for side in neighbours if _is_tip(edge.line, side.line)]
+    tips = [side for side in neighbours if _is_tip(edge, side)]
     is_bar = is_parallel | np.array([any(sides.edges[n] is side for side in tips) for n in opposite.tolist()])
     if not is_parallel.any() or np.any(is_parallel & (_LONGER * sides.lengths[opposite] > edge.length)):
         return None
@@ -271,8 +277,8 @@ def _slab(
         parts.append(shapely.Polygon(np.vstack([out, covered[::-1]])))
     begins, ends = bar.thin
     # Where it is thin up to its tip it ends as the tip does; else it ends within the stem.
-    low = _tip(line, sides[0].line, first=True) if begins < 1e-9 else 0.0
-    high = _tip(line, sides[1].line, first=False) if ends > line.length - 1e-9 else 0.0
+    low = _tip(bar.edge, sides[0], first=True) if begins < 1e-9 else 0.0
+    high = _tip(bar.edge, sides[1], first=False) if ends > line.length - 1e-9 else 0.0
     bare = substring(line, max(begins, 0.0), min(ends, line.length))
     within = _stretched(_beside(bare, thick - bar.outward), np.array([low, high]))
     if within is None:
@@ -281,19 +287,19 @@ def _slab(
     return shapely.union_all([part.buffer(0) for part in parts])
 
 
-def _is_tip(line: shapely.LineString, side: shapely.LineString) -> bool:
+def _is_tip(edge: _Edge, side: _Edge) -> bool:
     """Whether a side beside a long edge is that of a tip, not another side of the letter."""
-    return bool(side.length <= _SHORT * line.length)
+    return side.length <= _SHORT * edge.length
 
 
-def _tip(line: shapely.LineString, side: shapely.LineString, *, first: bool) -> float:
+def _tip(edge: _Edge, side: _Edge, *, first: bool) -> float:
     """How far the further end of a tip stands out beyond the end of its edge, along that."""
-    xy, other = shapely.get_coordinates(line), shapely.get_coordinates(side)
-    end, before, far = (xy[0], xy[1], other[0]) if first else (xy[-1], xy[-2], other[-1])
-    if not _is_tip(line, side):
+    if not _is_tip(edge, side):
         return 0.0
-    out = end - before
-    return float((far - end) @ out / np.hypot(*out))
+    xy = edge.drawn if first else edge.drawn[::-1]
+    far = side.drawn[0] if first else side.drawn[-1]
+    out = xy[0] - xy[1]
+    return float((far - xy[0]) @ out / np.hypot(*out))
 
 
 def _beside(line: shapely.LineString, by: float) -> FloatArray | None:
