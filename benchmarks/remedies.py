@@ -94,12 +94,8 @@ def _of_names(codes: Sequence[str]) -> Iterator[Figure]:
         yield _figure(name, 100.0 * len(some) / max(len(of), 1), "%", target)
 
 
-#: No fewer than there are names.
-_ALL = 1000
-
-
 def _patients_of(code: str) -> list[_Cured]:
-    return [_looked_at(base, made) for base, made in _held(_product(code), _ALL)]
+    return [_looked_at(base, made) for base, made in _held(_product(code), len(names()))]
 
 
 def _looked_at(base: Inputs, made: Made) -> _Cured:
