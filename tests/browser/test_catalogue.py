@@ -12,6 +12,7 @@ import trimesh
 from django.contrib.auth.models import User
 from playwright.sync_api import Locator, Page, Route, expect
 
+from tests.browser.places import box_of
 from workshop.catalogue.models import Product
 from workshop.intake.taking import take_list
 
@@ -70,8 +71,7 @@ def test_a_shape_is_sent_made_a_product_of_and_lettered_elsewhere(
     point = desk.get_by_label("lettered about")
     expect(point).to_have_value("0 0 5")
     canvas = desk.locator("canvas[data-turning]")
-    box = canvas.bounding_box()
-    assert box is not None
+    box = box_of(canvas)
     canvas.dblclick(position={"x": box["width"] * 0.56, "y": box["height"] * 0.5})
     expect(point).not_to_have_value("0 0 5")
     x, y, z = (float(c) for c in point.input_value().split())
@@ -92,9 +92,8 @@ def test_measures_stand_in_the_drawings_where_they_are(desk: Page, live_server, 
     desk.goto(f"{live_server.url}/catalogue/CREW-TAG/")
     expect(desk.locator('[data-place="depth_mm"]')).to_have_count(1)
     desk.wait_for_function("document.querySelectorAll('[data-placed]').length === 7")
-    spot = desk.locator('[data-prefix="blank."] [data-place="length_mm"]').bounding_box()
-    field = desk.get_by_label("length", exact=True).bounding_box()
-    assert spot and field
+    spot = box_of(desk.locator('[data-prefix="blank."] [data-place="length_mm"]'))
+    field = box_of(desk.get_by_label("length", exact=True))
     assert spot["y"] - 2 <= field["y"] and field["y"] + field["height"] <= spot["y"] + spot["height"] + 2
     placed = boxes(desk, "[data-placed]")
     for number, one in enumerate(placed):
@@ -238,8 +237,7 @@ def test_a_side_that_is_pointed_at_is_lettered_as_well_or_instead(desk: Page, li
     desk.goto(f"{live_server.url}/catalogue/CREW-TAG/")
     shown = wait_for_solid(desk)
     canvas = desk.locator("canvas[data-turning]")
-    box = canvas.bounding_box()
-    assert box is not None
+    box = box_of(canvas)
     middle = {"x": box["width"] / 2, "y": box["height"] / 2}
     canvas.dblclick(position=middle)
     expect(desk.locator("#picked")).to_contain_text("The face is what the wording stands on")

@@ -9,6 +9,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.browser.places import box_of, middle_of
 from tests.workshop.runs.acts import LIST
 from workshop.intake.taking import take_list
 from workshop.making.tasks import make_list
@@ -33,21 +34,17 @@ def test_from_ready_pieces_to_marked_off_ones(desk: Page, worker, ready: None, t
     # Dragged by hand: what would lie over another is put back, what is free stays where it is put.
     pieces = desk.locator(".k-piece")
     expect(pieces).to_have_count(3)
-    other = pieces.nth(1).bounding_box()
-    assert other is not None
+    other = middle_of(pieces.nth(1))
 
     def drag(to_x: float, to_y: float) -> None:
-        box = pieces.nth(0).bounding_box()
-        assert box is not None
-        desk.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+        desk.mouse.move(*middle_of(pieces.nth(0)))
         desk.mouse.down()
         desk.mouse.move(to_x, to_y, steps=5)
         desk.mouse.up()
 
-    drag(other["x"] + other["width"] / 2, other["y"] + other["height"] / 2)
+    drag(*other)
     expect(desk.locator("[data-trouble]")).to_contain_text("lie over each other")
-    bed = desk.locator("#bed").bounding_box()
-    assert bed is not None
+    bed = box_of(desk.locator("#bed"))
     drag(bed["x"] + bed["width"] * 0.7, bed["y"] + bed["height"] * 0.5)
     expect(desk.locator("[data-standing-said]")).to_have_text("being laid out")
     expect(desk.locator("[data-trouble]")).to_have_count(0)

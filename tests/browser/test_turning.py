@@ -10,6 +10,7 @@ import pytest
 from PIL import Image
 from playwright.sync_api import Locator, Page, Route, expect
 
+from tests.browser.places import box_of
 from tests.workshop.lists import HEADER
 from workshop.intake.taking import take_list
 from workshop.making.tasks import make_list
@@ -54,8 +55,7 @@ def test_cut_open_by_key_it_shows_depth_and_wall_and_closes_again(
     expect(desk.locator("[data-cut-open]")).to_have_attribute("aria-pressed", "true")
     labels = desk.locator(".cut-label")
     expect(labels).to_have_count(2)
-    boxes = [label.bounding_box() for label in labels.all()]
-    one, other = sorted((box for box in boxes if box), key=lambda box: box["y"])
+    one, other = sorted((box_of(label) for label in labels.all()), key=lambda box: box["y"])
     assert one["y"] + one["height"] <= other["y"] + 1
     assert differ(picture(canvas), whole) > 0.05
     desk.keyboard.press("Alt+x")
