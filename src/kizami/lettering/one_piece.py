@@ -20,7 +20,7 @@ from kizami.outlines.curves import bodies_of
 from kizami.outlines.hanging import Loop, held_by, hung
 from kizami.outlines.joining import base_bar, hold_middles, own_stroke, rim, tie
 from kizami.outlines.soundness import Soundness
-from kizami.outlines.touching import blends, neck
+from kizami.outlines.touching import blends, meetings
 from kizami.outlines.weight import pen_over_thin
 
 __all__ = ["in_one_piece"]
@@ -271,22 +271,27 @@ def _strengthen_meetings(work: _Work, layout: Layout, bridge_mm: float, stroke_m
     for a, b in zip(one.tolist(), other.tolist(), strict=True):
         if a >= b:
             continue
-        width = neck(shapes[a], shapes[b])
-        if width >= _BLENDED_BRIDGES * bridge_mm:
-            continue
-        meeting = shapely.intersection(shapes[a], shapes[b])
-        work.joints.append(meeting)
-        if width < _SURE_SHARE * stroke_mm:
-            around = shapely.box(*meeting.bounds).buffer(2.5 * stroke_mm, join_style="mitre")
-            both = bodies_of(shapely.intersection(shapes[a], around), shapely.intersection(shapes[b], around))
-            # What the box cuts off ends at its edge, which is no end of a stroke.
-            near = around.buffer(-stroke_mm, join_style="mitre")
-            pen = pen_over_thin(
-                both, stroke_mm, cap_height=_STROKES_HIGH * stroke_mm, sagitta=0.02 * stroke_mm
-            )
-            fresh = bodies_of(shapely.intersection(pen, near).difference(both))
-            if not fresh.is_empty:
-                work.add("join", fresh)
+        # Letters that meet in several places are held by all of them, and each must hold by itself.
+        for meeting, width in meetings(shapes[a], shapes[b]):
+            if width >= _BLENDED_BRIDGES * bridge_mm:
+                continue
+            work.joints.append(meeting)
+            if width < _SURE_SHARE * stroke_mm:
+                _drawn_over(work, (shapes[a], shapes[b]), meeting, stroke_mm)
+
+
+def _drawn_over(
+    work: _Work, pair: tuple[shapely.Geometry, shapely.Geometry], meeting: shapely.Geometry, stroke_mm: float
+) -> None:
+    """What is too fine about a meeting of two letters drawn again with a pen that holds."""
+    around = shapely.box(*meeting.bounds).buffer(2.5 * stroke_mm, join_style="mitre")
+    both = bodies_of(*(shapely.intersection(one, around) for one in pair))
+    # What the box cuts off ends at its edge, which is no end of a stroke.
+    near = around.buffer(-stroke_mm, join_style="mitre")
+    pen = pen_over_thin(both, stroke_mm, cap_height=_STROKES_HIGH * stroke_mm, sagitta=0.02 * stroke_mm)
+    fresh = bodies_of(shapely.intersection(pen, near).difference(both))
+    if not fresh.is_empty:
+        work.add("join", fresh)
 
 
 #: A meeting that is narrower than so many strokes is looked at, as what leads to it may be finer still.

@@ -12,7 +12,7 @@ import shapely
 from kizami.outlines.boxed import boxed
 from kizami.outlines.curves import FloatArray
 
-__all__ = ["blends", "moved", "neck", "travel_until_held", "travel_until_touching"]
+__all__ = ["blends", "meetings", "moved", "neck", "travel_until_held", "travel_until_touching"]
 
 #: Past a tangent the walk shortens step by step; so many bring it within a thousandth of the way.
 _MOST_WALKS = 80
@@ -42,21 +42,48 @@ def neck(one: shapely.Geometry, other: shapely.Geometry) -> float:
     return min(_cut(one, other), _cut(other, one))
 
 
+def meetings(one: shapely.Geometry, other: shapely.Geometry) -> tuple[tuple[shapely.Geometry, float], ...]:
+    """Where two shapes lie over each other, or touch: each place, and the neck at that place alone.
+
+    >>> comb = shapely.union_all([shapely.box(0, 0, 9, 1), shapely.box(0, 0, 1, 3), shapely.box(8, 0, 9, 3)])
+    >>> [(place.bounds, width) for place, width in meetings(comb, shapely.box(-1, 2.5, 10, 4))]
+    [((0.0, 2.5, 1.0, 3.0), 1.0), ((8.0, 2.5, 9.0, 3.0), 1.0)]
+    >>> [width for _, width in meetings(comb, shapely.box(9, 0, 10, 1))]
+    [0.0]
+    >>> meetings(comb, shapely.box(20, 20, 21, 21))
+    ()
+    """
+    places = [part for part in shapely.get_parts(shapely.intersection(one, other)) if not part.is_empty]
+    if len(places) < 2:
+        return tuple((place, neck(one, other)) for place in places)
+    tree = shapely.STRtree(places)
+    widths = np.zeros((2, len(places)))
+    for row, lines in zip(widths, (_inside(one, other), _inside(other, one)), strict=True):
+        # Each line runs along the edge of the place that it parts.
+        for line in lines:
+            row[tree.nearest(line)] += _across(line)
+    return tuple(zip(places, widths.min(axis=0).tolist(), strict=True))
+
+
 def _cut(one: shapely.Geometry, other: shapely.Geometry) -> float:
     """How much of an outline runs inside of another shape, straight from end to end."""
-    inside = shapely.line_merge(one.boundary.intersection(other))
-    lines = [part for part in shapely.get_parts(inside) if isinstance(part, shapely.LineString)]
+    lines = _inside(one, other)
     if not lines:
         # Nothing of this outline lies within: the other is inside of it, or they touch in points.
         return 0.0 if not one.covers(other) else math.inf
-    total = 0.0
-    for line in lines:
-        ends = np.asarray(line.coords)[[0, -1]]
-        width = float(np.hypot(*(ends[1] - ends[0])))
-        if width == 0.0 and line.length > 0:
-            return math.inf
-        total += width
-    return total
+    return sum(_across(line) for line in lines)
+
+
+def _inside(one: shapely.Geometry, other: shapely.Geometry) -> list[shapely.LineString]:
+    inside = shapely.line_merge(one.boundary.intersection(other))
+    return [part for part in shapely.get_parts(inside) if isinstance(part, shapely.LineString)]
+
+
+def _across(line: shapely.LineString) -> float:
+    """From end to end of a line; one that closes on itself lies wholly inside, where nothing parts it."""
+    ends = np.asarray(line.coords)[[0, -1]]
+    width = float(np.hypot(*(ends[1] - ends[0])))
+    return math.inf if width == 0.0 and line.length > 0 else width
 
 
 def travel_until_touching(

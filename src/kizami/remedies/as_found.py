@@ -15,7 +15,7 @@ from kizami.pieces.make import Made
 __all__ = ["AsFound", "found_before"]
 
 #: Steps that come after a wording was fitted, by name: they make sound what was drawn.
-_MAKES_SOUND = frozenset({"weight", "one piece", "slits"})
+_MAKES_SOUND = frozenset({"weight", "one piece", "slits", "necks"})
 _ON_SOLID = frozenset(code for code, kind in KINDS.items() if kind.on_solid)
 
 
