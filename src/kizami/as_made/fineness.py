@@ -377,11 +377,13 @@ def _owners(made: AsMade, places: Places) -> tuple[npt.NDArray[np.int64], npt.ND
     widest, owner = np.zeros(len(places)), np.zeros(len(places), dtype=np.int64)
     points = shapely.points(places.centres)
     if len(points):
-        owner = np.asarray(shapely.STRtree(outlines).nearest(points), dtype=np.int64)
-        which, part = shapely.STRtree(outlines).query(points, predicate="intersects")
+        tree = shapely.STRtree(outlines)
+        which, part = tree.query(points, predicate="intersects")
         inside = shapely.distance(shapely.boundary(outlines)[part], points[which])
         order = np.argsort(inside, kind="stable")
         widest[which[order]], owner[which[order]] = 2.0 * inside[order], part[order]
+        beside = np.setdiff1d(np.arange(len(points)), which)
+        owner[beside] = tree.nearest(points[beside])
     return owner, widest < _NECK_SHARE * places.width
 
 

@@ -8,14 +8,15 @@ stem, and its ends stay square.
 from __future__ import annotations
 
 import itertools
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
+import numpy.typing as npt
 import shapely
 from shapely.geometry.polygon import orient
 from shapely.ops import substring
 
-from kizami.outlines.curves import FloatArray
+from kizami.outlines.curves import FloatArray, bodies_of
 
 __all__ = ["one_sided"]
 
@@ -30,8 +31,14 @@ _TIP_DEG = 35.0
 _LONG, _LONGER = 0.12, 1.3
 #: It is looked at in so many places, and what lies opposite is parallel: cosine of their normals.
 _LOOKS, _PARALLEL = 21, -0.8
+#: Where it has one tip only that is square, degrees, and the bar straight up to its stem, cosine of its
+#: normals, and no longer than this, cap heights: what is longer is the stroke of a hand.
+_SQUARE_DEG, _STRAIGHT, _SERIF = (60.0, 120.0), 0.985, 0.12
 #: What is added reaches into the bar by this share of its width.
 _INTO = 0.9
+#: Where an edge has one tip only it comes back to where it was over so many times what it moved, at least
+#: and at most, and in so many steps.
+_LEAST_RAMP, _MOST_RAMP, _RAMP_LOOKS = 3.0, 12.0, 81
 #: The side of a tip is no longer than this share of its edge.
 _SHORT = 0.5
 #: Of what an outline may move so much is taken, as it is measured on a sampled outline.
@@ -56,19 +63,20 @@ def one_sided(
     >>> one_sided(shapely.MultiPolygon(), least=0.5, most=1.0, cap_height=10)
     []
     """
-    bounds = _Bounds(least=least, most=most, long=_LONG * cap_height)
+    bounds = _Bounds(least=least, most=most, long=_LONG * cap_height, serif=_SERIF * cap_height)
     slabs: list[shapely.Geometry] = []
     for body in shape.geoms:
         rings = [_edges_of(ring, cap_height) for ring in _rings(body)]
         sides = _Sides.of([edge for edges in rings for edge in edges])
         for edges in rings:
             bars = _bars(body, edges, sides, bounds)
-            for place, bar in enumerate(bars):
-                if bar is not None:
-                    after = (place + 1) % len(edges)
-                    slab = _slab(bar, (edges[place - 1], edges[after]), (bars[place - 1], bars[after]), least)
+            for place, here in enumerate(bars):
+                after = (place + 1) % len(edges)
+                beside = _moving(bars[place - 1], -1), _moving(bars[after], 0)
+                for bar in here:
+                    slab = _slab(bar, (edges[place - 1], edges[after]), beside, least)
                     if not slab.is_empty:
-                        slabs.append(_rounded(slab, body, bar, bars[place - 1], bars[after]))
+                        slabs.append(_rounded(slab, body, bar, *beside))
     return slabs
 
 
@@ -87,12 +95,14 @@ class _Bar:
     edge : its long edge
     thin : from where to where along that it is thin
     outward, inward : by how much it grows to the side of its edge, and to the other one
+    tip : the end of its edge, 0 or -1, where it has its only tip; None where it has two
     """
 
     edge: _Edge
     thin: tuple[float, float]
     outward: float
     inward: float
+    tip: int | None = None
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
@@ -122,6 +132,19 @@ class _Edge:
         """All but straight, and turned away to the inside at both ends, as from tip to tip of a serif."""
         within = float(np.abs(self.turns[1:-1]).sum())
         return min(self.turns[0], self.turns[-1]) >= _TIP_DEG and within <= _BENT_DEG
+
+    def from_tip(self, end: int) -> _Edge | None:
+        """The part of it from a tip at one end (0 or -1) to where it bends away; None where there is none."""
+        if not _SQUARE_DEG[0] <= self.turns[end] <= _SQUARE_DEG[1]:
+            return None
+        away = np.cumsum(np.abs(self.turns[1:-1] if end == 0 else self.turns[-2:0:-1]))
+        count = min(int(np.searchsorted(away, _BENT_DEG)) + 2, len(self.plain))
+        kept = slice(0, count) if end == 0 else slice(len(self.plain) - count, None)
+        plain, turns = self.plain[kept], self.turns[kept].copy()
+        turns[-1 if end == 0 else 0] = 0.0
+        last = np.flatnonzero((self.drawn == plain[-1 if end == 0 else 0]).all(axis=1))
+        drawn = self.drawn[: int(last[0]) + 1] if end == 0 else self.drawn[int(last[-1]) :]
+        return _Edge(drawn=drawn, plain=plain, turns=turns)
 
     def at(self, places: FloatArray) -> tuple[FloatArray, FloatArray]:
         """Points at distances from its beginning, and unit normals to the inside there, both (n, 2)."""
@@ -197,24 +220,71 @@ def _turns(xy: FloatArray) -> FloatArray:
     return turns
 
 
-def _bars(body: shapely.Polygon, edges: list[_Edge], sides: _Sides, bounds: _Bounds) -> list[_Bar | None]:
-    """For each edge how the bar behind it grows; None where there is none, or a thick one."""
-    found = []
+def _bars(
+    body: shapely.Polygon, edges: list[_Edge], sides: _Sides, bounds: _Bounds
+) -> list[tuple[_Bar, ...]]:
+    """For each edge how the bars behind it grow; none where there is none, or a thick one."""
+    found: list[tuple[_Bar, ...]] = []
     for place, edge in enumerate(edges):
         neighbours = edges[place - 1], edges[(place + 1) % len(edges)]
-        is_long = edge.is_between_tips and edge.length >= bounds.long
-        thin = _thin(body, edge, neighbours, bounds.least, sides) if is_long else None
-        found.append(None if thin is None else bounds.bar(edge, *thin))
+        bars: list[_Bar | None] = []
+        if edge.length >= bounds.long and edge.is_between_tips:
+            thin = _thin(body, edge, neighbours, bounds.least, sides)
+            bars = [None if thin is None else bounds.bar(edge, *thin)]
+        elif edge.length >= bounds.long:
+            bars = [_at_one_tip(body, edge, neighbours, (sides, end), bounds) for end in _ENDS]
+        found.append(tuple(bar for bar in bars if bar is not None))
     return found
+
+
+#: Of an edge: the first, and the last.
+_ENDS = (0, -1)
+
+
+def _moving(bars: tuple[_Bar, ...], end: int) -> _Bar | None:
+    """Which of the bars of an edge moves its first (0) or its last (-1) end."""
+    return next((bar for bar in bars if bar.tip in (None, end)), None)
+
+
+def _at_one_tip(
+    body: shapely.Polygon,
+    edge: _Edge,
+    neighbours: tuple[_Edge, _Edge],
+    looked_at: tuple[_Sides, int],
+    bounds: _Bounds,
+) -> _Bar | None:
+    """The bar at one end of an edge that runs on, as the head of an R's stem does into its bowl.
+
+    Parameters
+    ----------
+    looked_at : all sides of the letter, and the end, 0 or -1
+    """
+    sides, end = looked_at
+    begun, side = edge.from_tip(end), neighbours[end]
+    if begun is None or side.length > bounds.least or begun.length < bounds.long:
+        return None
+    thin = _thin(body, begun, (side,), bounds.least, sides, tip=end)
+    if thin is None:
+        return None
+    width, (begins, ends) = thin
+    run = ends - begins
+    # It ends within its stem, which may begin anywhere between two looks.
+    look = begun.length / _LOOKS
+    begins, ends = (begins, ends + look / 2.0) if end == 0 else (begins - look / 2.0, ends)
+    bar = replace(bounds.bar(begun, width, (begins, ends)), tip=end)
+    is_serif = run <= bounds.serif and begun.length - run > max(_LEAST_RAMP * bar.outward, 0.0)
+    return bar if is_serif else None
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
 class _Bounds:
-    """Wanted thickness of a bar, the most that an edge moves, and how long one must be."""
+    """Wanted thickness of a bar, the most that an edge moves, how long one must be, and how long one with a
+    single tip may be."""
 
     least: float
     most: float
     long: float
+    serif: float
 
     def bar(self, edge: _Edge, width: float, places: tuple[float, float]) -> _Bar:
         """How a bar grows that is so wide where it is thinnest, between these places."""
@@ -225,16 +295,29 @@ class _Bounds:
 
 
 def _thin(
-    body: shapely.Polygon, edge: _Edge, neighbours: tuple[_Edge, _Edge], least: float, sides: _Sides
+    body: shapely.Polygon,
+    edge: _Edge,
+    neighbours: tuple[_Edge, ...],
+    least: float,
+    sides: _Sides,
+    *,
+    tip: int | None = None,
 ) -> tuple[float, tuple[float, float]] | None:
     """How thick a bar is behind its long edge where it is thinnest, and from where to where it is thin; None
-    where there is none."""
+    where there is none.
+
+    Parameters
+    ----------
+    tip : the end of its edge, 0 or -1, where it has its only tip: the bar goes on until it is thick
+    """
     places = (np.arange(_LOOKS) + 0.5) / _LOOKS * edge.length
     feet, inward = edge.at(places)
     # Begun a hair within: the outline may lie there beside its plain edge.
     rays = shapely.linestrings(np.stack([feet + 0.02 * least * inward, feet + least * inward], axis=1))
     across = shapely.intersection(rays, body.boundary)
     thin = np.flatnonzero(~shapely.is_empty(across))
+    if tip is not None:
+        thin = _run_from(thin, inward, tip)
     if not len(thin):
         return None
     widths = shapely.distance(shapely.points(feet[thin]), across[thin])
@@ -253,6 +336,16 @@ def _thin(
     return width, (float(places[thin[first]]) - half, float(places[thin[last]]) + half)
 
 
+def _run_from(thin: npt.NDArray[np.int64], inward: FloatArray, tip: int) -> npt.NDArray[np.int64]:
+    """Those looks that are thin without a break from one end on; none where all are, or where they go round a
+    bend, as the stroke does by which a hand leaves its letter."""
+    runs = np.split(thin, np.flatnonzero(np.diff(thin) > 1) + 1)
+    run = runs[tip]
+    begins = len(run) and run[tip] == (0 if tip == 0 else _LOOKS - 1)
+    is_bar = begins and len(run) < _LOOKS and float(np.min(inward[run] @ inward[run[tip]])) > _STRAIGHT
+    return run if is_bar else run[:0]
+
+
 def _slab(
     bar: _Bar, sides: tuple[_Edge, _Edge], beside: tuple[_Bar | None, _Bar | None], thick: float
 ) -> shapely.Geometry:
@@ -267,11 +360,18 @@ def _slab(
     if bar.outward:
         # Each end of the edge comes to lie where it crosses the edge beside it.
         others = np.array([0.0 if other is None else other.outward for other in beside])
-        longer = (others - bar.outward * np.cos(turns)) / np.sin(turns)
-        out = _stretched(_beside(line, -bar.outward), longer)
         # It reaches into the bar, so that two that meet in a corner leave nothing open between them.
         into = _INTO * (thick - bar.outward - bar.inward)
-        covered = _stretched(_beside(line, into), np.minimum(into / np.tan(turns), 0.0))
+        if bar.tip is None:
+            longer = (others - bar.outward * np.cos(turns)) / np.sin(turns)
+            out = _stretched(_beside(line, -bar.outward), longer)
+            covered = _stretched(_beside(line, into), np.minimum(into / np.tan(turns), 0.0))
+        else:
+            turn, longer, shorter = turns[bar.tip], np.zeros(2), np.zeros(2)
+            longer[bar.tip] = (others[bar.tip] - bar.outward * np.cos(turn)) / np.sin(turn)
+            shorter[bar.tip] = min(into / np.tan(turn), 0.0)
+            moved, under = _running_out(bar, into)
+            out, covered = _stretched(moved, longer), _stretched(under, shorter)
         if out is None or covered is None:
             return shapely.Polygon()
         parts.append(shapely.Polygon(np.vstack([out, covered[::-1]])))
@@ -284,7 +384,20 @@ def _slab(
     if within is None:
         return shapely.Polygon()
     parts.append(shapely.Polygon(np.vstack([shapely.get_coordinates(bare), within[::-1]])))
-    return shapely.union_all([part.buffer(0) for part in parts])
+    sound = shapely.make_valid(parts, method="structure", keep_collapsed=False)
+    return bodies_of(*sound)
+
+
+def _running_out(bar: _Bar, into: float) -> tuple[FloatArray, FloatArray]:
+    """A long edge with one tip moved outward, all of it where it is thin and evenly less until it is back
+    where it was; and the same edge moved inward."""
+    edge, (begins, ends) = bar.edge, bar.thin
+    ramp = min(edge.length - ends if bar.tip == 0 else begins, _MOST_RAMP * bar.outward)
+    span = (0.0, ends + ramp) if bar.tip == 0 else (begins - ramp, edge.length)
+    places = np.linspace(*span, _RAMP_LOOKS)
+    share = np.clip(1.0 - (places - ends if bar.tip == 0 else begins - places) / ramp, 0.0, 1.0)
+    points, inward = edge.at(places)
+    return points - (bar.outward * share**2 * (3.0 - 2.0 * share))[:, None] * inward, points + into * inward
 
 
 def _is_tip(edge: _Edge, side: _Edge) -> bool:

@@ -10,6 +10,7 @@ import shapely
 
 from kizami.outlines.curves import FloatArray
 from kizami.prepared import prepared
+from kizami.remembering import remembered
 
 __all__ = ["StrokeEnd", "stroke_ends"]
 
@@ -70,28 +71,42 @@ def stroke_ends(
 
     >>> bar = shapely.LineString([(0, 0), (10, 0)]).buffer(0.5)
     >>> sorted(end.tip.round(1)[0].item() for end in stroke_ends(bar))
-    [-0.4, 10.4]
+    [-0.5, 10.5]
     >>> stroke_ends(shapely.Point(0, 0).buffer(5)), stroke_ends(shapely.Polygon())
     ((), ())
     """
     if letter.is_empty:
         return ()
+    # The letters of a list come again, in other places and sizes.
     width = 2.0 * letter.area / letter.length
-    letter = shapely.simplify(letter, _COARSE * width)
+    low = np.array(letter.bounds[:2])
+    unit = shapely.transform(letter, lambda xy: ((xy - low) / width).round(_DIGITS))
+    found = _ends_of(unit, *(round(float((x - low[0]) / width), _DIGITS) for x in across))
+    return tuple(StrokeEnd(line=end.line * width + low, widths=end.widths * width) for end in found)
+
+
+#: Of the width of a stroke: far below what is seen.
+_DIGITS = 7
+
+
+@remembered
+def _ends_of(letter: shapely.Geometry, low_x: float, high_x: float) -> tuple[StrokeEnd, ...]:
+    """The same of a letter whose strokes are 1 wide."""
+    letter = shapely.simplify(letter, _COARSE)
     asked = prepared(letter)
     found = []
     for body in shapely.get_parts(letter):
         ring = body.exterior
-        count = max(8, int(ring.length / (_APART * width)))
+        count = max(8, int(ring.length / _APART))
         places = shapely.get_coordinates(
             shapely.line_interpolate_point(ring, np.linspace(0.0, ring.length, count, endpoint=False))
         )
-        near = np.flatnonzero((places[:, 0] >= across[0]) & (places[:, 0] <= across[1]))
-        runs, share = _met(asked, places[near], np.array([_ABOUT * width]))
+        near = np.flatnonzero((places[:, 0] >= low_x) & (places[:, 0] <= high_x))
+        runs, share = _met(asked, places[near], np.array([_ABOUT]))
         is_end = np.zeros(count, dtype=bool)
         is_end[near] = (runs[:, 0] == 1) & (share[:, 0] < _WIDEST_RAD)
         for group in _round_about(is_end):
-            end = _followed(asked, places[group], width)
+            end = _followed(asked, places[group])
             if end is not None:
                 found.append(end)
     return tuple(found)
@@ -107,19 +122,19 @@ def _round_about(chosen: npt.NDArray[np.bool_]) -> list[npt.NDArray[np.int64]]:
     return [turned[run] for run in np.split(places, np.flatnonzero(np.diff(places) > 1) + 1)]
 
 
-def _followed(letter: shapely.Geometry, places: FloatArray, width: float) -> StrokeEnd | None:
+def _followed(letter: shapely.Geometry, places: FloatArray) -> StrokeEnd | None:
     """The stroke that ends somewhere about some places."""
     # The tip is where the stroke's own direction leaves its end.
     middle = places.mean(axis=0)
-    back = _middles(letter, middle, np.array([_ABOUT * width]))[0][0] - middle
-    rough = _followed_from(letter, places[int(np.argmin(places @ back))], width)
+    back = _middles(letter, middle, np.array([_ABOUT]))[0][0] - middle
+    rough = _followed_from(letter, places[int(np.argmin(places @ back))])
     # That is a corner where an end is flat: from the middle of the end the stroke is told truly.
-    return None if rough is None else _followed_from(letter, rough.tip, width) or rough
+    return None if rough is None else _followed_from(letter, rough.tip) or rough
 
 
-def _followed_from(letter: shapely.Geometry, tip: FloatArray, width: float) -> StrokeEnd | None:
+def _followed_from(letter: shapely.Geometry, tip: FloatArray) -> StrokeEnd | None:
     """The stroke that ends about a place, back to where others join it."""
-    radii = np.asarray(width * _STEP * np.arange(1.0, _STEPS + 1.0), dtype=np.float64)
+    radii = _STEP * np.arange(1.0, _STEPS + 1.0)
     runs, _ = _met(letter, tip[None], radii)
     line, widths = _middles(letter, tip, radii)
     joined = np.flatnonzero((runs[0] != 1) | np.isnan(line[:, 0]))
@@ -147,11 +162,20 @@ def _followed_from(letter: shapely.Geometry, tip: FloatArray, width: float) -> S
     return StrokeEnd(line=middles, widths=np.concatenate((own, np.full(len(at) - len(own), own[-1]))))
 
 
+def _angles(count: int) -> FloatArray:
+    """Round about, along no direction in which letters have edges: there rounding alone would tell."""
+    return np.linspace(0.0, 2.0 * np.pi, count, endpoint=False) + _OFF_RAD
+
+
+#: Less than a step of either count, and no fraction of it.
+_OFF_RAD = 0.0171
+
+
 def _circle(
     letter: shapely.Geometry, places: FloatArray, radii: FloatArray, count: int
 ) -> npt.NDArray[np.bool_]:
     """What of circles about places is inked: (places, radii, angles)."""
-    angles = np.linspace(0.0, 2.0 * np.pi, count, endpoint=False)
+    angles = _angles(count)
     way = np.column_stack((np.cos(angles), np.sin(angles)))
     points = places[:, None, None, :] + radii[None, :, None, None] * way[None, None]
     flat = points.reshape(-1, 2)
@@ -172,7 +196,7 @@ def _met(
 def _middles(letter: shapely.Geometry, tip: FloatArray, radii: FloatArray) -> tuple[FloatArray, FloatArray]:
     """The middles (n, 2) of what circles about a tip meet, and its width (n,); not finite where none is."""
     inked = _circle(letter, tip[None], radii, _FINE_ANGLES)[0]
-    turn = np.exp(1j * np.linspace(0.0, 2.0 * np.pi, _FINE_ANGLES, endpoint=False))
+    turn = np.exp(1j * _angles(_FINE_ANGLES))
     towards = (inked * turn).sum(axis=1)
     with np.errstate(invalid="ignore", divide="ignore"):
         towards = towards / np.abs(towards)

@@ -14,7 +14,7 @@ import numpy as np
 import shapely
 
 from kizami.outlines.clean import without_repeats
-from kizami.outlines.curves import bodies_of
+from kizami.outlines.curves import FloatArray, bodies_of
 from kizami.outlines.narrow import (
     MedialAxis,
     ShapeFacts,
@@ -24,6 +24,7 @@ from kizami.outlines.narrow import (
     thin_lines,
 )
 from kizami.outlines.serifs import one_sided
+from kizami.prepared import prepared
 
 __all__ = ["Weighed", "departure", "pen_over_thin", "thicken_all_over", "thicken_where_needed"]
 
@@ -86,14 +87,29 @@ def thicken_where_needed(
     """
     pen = _Pen(least=least, gap=gap, cap_height=cap_height, sagitta=sagitta)
     slabs = one_sided(shape, least=2.0 * _radius(least, sagitta), most=most, cap_height=cap_height)
-    if slabs:
+    tried: list[Weighed] = []
+    while slabs and len(tried) < _MOST_TIMES_FEWER:
         begun = _without_hairs(bodies_of(shapely.union_all([shape, *slabs])), sagitta)
-        weighed = pen.over(shape, begun, None)
-        if weighed.departure <= most:
-            return weighed
+        tried.append(pen.over(shape, begun, None))
+        if tried[-1].departure <= most:
+            return tried[-1]
+        # Without those at whose corners the outline moves by more; the others stay as an engraver cuts them.
+        far = shapely.multipoints(_far_beyond(shape, tried[-1].shape, most))
+        kept = [slab for slab in slabs if not shapely.dwithin(slab, far, _AT_SHARE * least)]
+        if len(kept) == len(slabs):
+            break
+        slabs = kept
     drawn = pen.over(shape, shape, axis)
-    # Growing to both sides moves an outline by less.
-    return min(weighed, drawn, key=lambda one: one.departure) if slabs else drawn
+    if drawn.departure <= most:
+        return drawn
+    # Growing to both sides moves an outline by less; where nothing keeps within, it is as far as it must be.
+    sound = [one for one in tried if one.departure <= drawn.departure + sagitta]
+    return min(sound or [drawn], key=lambda one: one.departure)
+
+
+#: How often thin bars are left to the pen, and how near to them an outline that moves too far is theirs, in
+#: strokes.
+_MOST_TIMES_FEWER, _AT_SHARE = 3, 0.1
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -198,17 +214,25 @@ def departure(one: shapely.Geometry, other: shapely.Geometry) -> float:
         return 0.0
     low_x, low_y, high_x, high_y = one.bounds
     step = max(high_x - low_x, high_y - low_y) / 100.0
-    ours, theirs = (
-        shapely.points(shapely.get_coordinates(shapely.segmentize(s.boundary, step))) for s in (one, other)
-    )
-    # A stroke that is covered whole is no departure: only what stands out or is cut away counts.
-    there, back = theirs[~shapely.covers(one, theirs)], ours[~shapely.covers(other, ours)]
-    return float(
-        max(
-            np.max(shapely.distance(there, one.boundary), initial=0.0),
-            np.max(shapely.distance(back, other.boundary), initial=0.0),
-        )
-    )
+    return max(_stands_out(one, other, step), _stands_out(other, one, step))
+
+
+def _stands_out(shape: shapely.Geometry, other: shapely.Geometry, step: float) -> float:
+    """How far the outline of another shape lies beyond a shape; what is covered whole is no departure."""
+    return float(np.max(_beyond(shape, other, step)[1], initial=0.0))
+
+
+def _beyond(shape: shapely.Geometry, other: shapely.Geometry, step: float) -> tuple[FloatArray, FloatArray]:
+    """Points (n, 2) of the outline of another shape that lie outside of a shape, and how far, (n,)."""
+    points = shapely.get_coordinates(shapely.segmentize(other.boundary, step))
+    points = points[~np.asarray(shapely.intersects_xy(prepared(shape), *points.T), dtype=bool)]
+    return points, np.asarray(shapely.distance(shapely.points(points), shape.boundary), dtype=np.float64)
+
+
+def _far_beyond(shape: shapely.Geometry, other: shapely.Geometry, most: float) -> FloatArray:
+    """Where the outline of a thickened shape has moved by more than it may, (n, 2)."""
+    points, away = _beyond(shape, other, most)
+    return points[away > most]
 
 
 def _weighed(before: shapely.MultiPolygon, after: shapely.MultiPolygon) -> Weighed:

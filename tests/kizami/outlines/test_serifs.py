@@ -111,3 +111,64 @@ def test_letters_far_too_small_for_their_process_are_drawn_all_the_same(
             drawn, least, cap_height=height, sagitta=SAGITTA, gap=0.3, most=most
         ).shape
         assert after.is_valid and shapely.covers(after.buffer(1e-3), drawn)
+
+
+def height_at(shape: shapely.Geometry, x: float) -> float:
+    """How much of an upright line through a place is inked."""
+    return float(shape.intersection(shapely.LineString([(x, -5.0), (x, 15.0)])).length)
+
+
+#: A head that runs on into a bowl: a serif 0.2 thick and 0.8 wide before a stem 1.5 wide, and a half ring beside it.
+HEAD = bodies_of(
+    shapely.box(0.2, 9.8, 1, 10),
+    shapely.box(1, 0, 2.5, 10),
+    shapely.Point(2.5, 7.5).buffer(2.5, 64).difference(shapely.Point(2.5, 7.5).buffer(1.2, 64))
+    .intersection(shapely.box(2.4, 0, 10, 12)),
+)  # fmt: skip
+
+
+def test_a_head_that_runs_on_into_a_bowl_grows_inward_with_a_square_tip() -> None:
+    after = thick(HEAD, 0.35, 0.4)
+    assert after.bounds == pytest.approx(HEAD.bounds, abs=1e-6)
+    for x in (0.205, 0.5, 0.9):
+        assert height_at(after, x) == pytest.approx(0.35 * 1.01 + 2 * SAGITTA, abs=1e-4)
+    assert after.difference(HEAD).bounds[2] < 1.1, "stem and bowl are as they were"
+
+
+def test_where_that_is_too_far_it_moves_out_and_comes_back_evenly_to_its_bowl() -> None:
+    least, most = 0.45, 0.15
+    after = thick(HEAD, least, most)
+    outward = least * 1.01 + 2 * SAGITTA - 0.2 - 0.97 * most
+    top = [
+        after.intersection(shapely.box(x, 9.0, x + 1e-3, 12.0)).bounds[3] for x in np.linspace(0.21, 3.5, 71)
+    ]
+    assert top[:14] == pytest.approx([10.0 + outward] * 14, abs=1e-5)
+    assert top[-1] == pytest.approx(HEAD.intersection(shapely.box(3.5, 9, 3.501, 12)).bounds[3], abs=1e-3)
+    # Nowhere up again, and until the bowl begins to bend never steeper than an even way back over its ramp.
+    slopes = np.diff(top) / (3.29 / 70)
+    assert slopes.max() < 1e-5 and slopes[:47].min() > -1.5 / 12 - 0.01
+    assert height_at(after, 0.205) == pytest.approx(least * 1.01 + 2 * SAGITTA, abs=1e-4)
+
+
+@pytest.mark.parametrize("letter", "RPBDKEFTLHN")
+def test_feet_and_heads_of_small_capitals_have_square_tips(letter: str) -> None:
+    """A hairline of 0.07 mm made 0.35: a round pen leaves a bead, which has no height at its very end."""
+    face = shipped_typeface("cinzel-bold")
+    drawn = glyph_in_mm(face, face.shape(letter)[0].glyph, scale_mm=4.8, sagitta_mm=SAGITTA)
+    after = thicken_where_needed(drawn, 0.35, cap_height=4.8, sagitta=SAGITTA, gap=0.3, most=0.15)
+    assert after.departure <= 0.151
+    foot, head = (shapely.box(-9, low, 9, low + 10.0) for low in (-9.0, 4.0))
+    # The head of a T has its tips below, that of an N has none.
+    for half in (foot,) if letter in "TN" else (foot, head):
+        here = after.shape.intersection(half)
+        assert height_at(here, here.bounds[0] + 0.03) > 0.9 * 0.35
+
+
+@pytest.mark.parametrize("letter", "aygnT")
+def test_the_strokes_by_which_a_hand_leaves_its_letters_stay_where_they_are(letter: str) -> None:
+    """The next letter begins on their middle line: both sides grow alike."""
+    face = shipped_typeface("great-vibes")
+    drawn = glyph_in_mm(face, face.shape(letter)[0].glyph, scale_mm=8.0, sagitta_mm=SAGITTA)
+    after = thicken_where_needed(drawn, 0.35, cap_height=8.0, sagitta=SAGITTA, gap=0.3, most=0.3)
+    # Of a hairline of 0.02 heights half of what is missing to either side, and a pen's corner.
+    assert after.departure < (0.35 - 0.02 * 8.0) / 2.0 + 0.03
