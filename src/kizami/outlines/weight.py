@@ -102,7 +102,7 @@ def thicken_where_needed(
     drawn = pen.over(shape, shape, axis)
     if drawn.departure <= most:
         return drawn
-    # Growing to both sides moves an outline by less; where nothing keeps within, it is as far as it must be.
+    # Growing to both sides moves an outline by less; where nothing keeps within, no further than it must.
     sound = [one for one in tried if one.departure <= drawn.departure + sagitta]
     return min(sound or [drawn], key=lambda one: one.departure)
 
@@ -212,18 +212,14 @@ def departure(one: shapely.Geometry, other: shapely.Geometry) -> float:
     """
     if one.is_empty or other.is_empty:
         return 0.0
-    low_x, low_y, high_x, high_y = one.bounds
-    step = max(high_x - low_x, high_y - low_y) / 100.0
-    return max(_stands_out(one, other, step), _stands_out(other, one, step))
+    # A stroke that is covered whole is no departure: only what stands out or is cut away counts.
+    return float(max(np.max(_beyond(*two)[1], initial=0.0) for two in ((one, other), (other, one))))
 
 
-def _stands_out(shape: shapely.Geometry, other: shapely.Geometry, step: float) -> float:
-    """How far the outline of another shape lies beyond a shape; what is covered whole is no departure."""
-    return float(np.max(_beyond(shape, other, step)[1], initial=0.0))
-
-
-def _beyond(shape: shapely.Geometry, other: shapely.Geometry, step: float) -> tuple[FloatArray, FloatArray]:
+def _beyond(shape: shapely.Geometry, other: shapely.Geometry) -> tuple[FloatArray, FloatArray]:
     """Points (n, 2) of the outline of another shape that lie outside of a shape, and how far, (n,)."""
+    low_x, low_y, high_x, high_y = other.bounds
+    step = max(high_x - low_x, high_y - low_y) / 100.0
     points = shapely.get_coordinates(shapely.segmentize(other.boundary, step))
     points = points[~np.asarray(shapely.intersects_xy(prepared(shape), *points.T), dtype=bool)]
     return points, np.asarray(shapely.distance(shapely.points(points), shape.boundary), dtype=np.float64)
@@ -231,7 +227,7 @@ def _beyond(shape: shapely.Geometry, other: shapely.Geometry, step: float) -> tu
 
 def _far_beyond(shape: shapely.Geometry, other: shapely.Geometry, most: float) -> FloatArray:
     """Where the outline of a thickened shape has moved by more than it may, (n, 2)."""
-    points, away = _beyond(shape, other, most)
+    points, away = _beyond(shape, other)
     return points[away > most]
 
 
