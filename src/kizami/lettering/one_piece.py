@@ -316,10 +316,16 @@ def _without(shapes: Sequence[shapely.Geometry], middles: shapely.Geometry) -> l
 
 
 def _round_out(work: _Work, bridge_mm: float, marks: Sequence[shapely.Polygon]) -> None:
-    """Round the notches beside every joint; beside marks only a little, and never between two of them."""
-    fresh = blends(work.outlines, work.joints, radius=_BLEND_SHARE * bridge_mm)
+    """Round the notches beside every joint; beside marks only their own, a little, and never between two of
+    them: a dot that melts into a neighbour is none."""
+    joints = blends(work.outlines, work.joints, radius=_BLEND_SHARE * bridge_mm)
     about_marks = blends(work.outlines, work.held_marks, radius=_MARK_BLEND_SHARE * bridge_mm)
-    fresh += [notch for notch in about_marks if sum(shapely.intersects(notch, mark) for mark in marks) < 2]
+    fresh = [
+        notch
+        for most, notches in ((0, joints), (1, about_marks))
+        for notch in notches
+        if sum(shapely.intersects(notch, mark) for mark in marks) <= most
+    ]
     if fresh:
         work.add("join", *_without(fresh, work.kept_open))
 

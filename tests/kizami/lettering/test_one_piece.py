@@ -211,3 +211,15 @@ def test_points_of_arabic_come_to_their_letters(words: str) -> None:
     assert {f.code: f.level for f in laid.findings}["read-back"] is not Level.FAILS
     stalks = [added.outline for added in laid.layout.added if added.kind == "stalk"]
     assert all(one.length / 2 < 0.3 * laid.layout.height_mm for one in stalks)
+
+
+@pytest.mark.parametrize("words", ["Aliki", "Viki", "Dilcan"])
+def test_notches_beside_a_neighbour_do_not_melt_a_dot_into_it(words: str) -> None:
+    """Letters drawn into each other meet in several places, some of them beside a dot that was brought down."""
+    more = {"one_piece": "base bar", "bridge_mm": 2.4, "overlap_mm": 0.6, "loop": "none"}
+    layout = laid_out(words, "comfortaa-bold", **more).layout
+    assert layout.lowered
+    for at, dot in layout.lowered:
+        others = [s for s, mark in zip(layout.shapes, layout.marks, strict=True) if mark.cluster != at]
+        beside = [one.outline for one in layout.added if one.kind == "join" and one.outline.intersects(dot)]
+        assert not any(join.intersects(other) for join in beside for other in others)
