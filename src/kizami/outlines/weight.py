@@ -90,7 +90,7 @@ def thicken_where_needed(
     tried: list[Weighed] = []
     while slabs and len(tried) < _MOST_TIMES_FEWER:
         begun = _without_hairs(bodies_of(shapely.union_all([shape, *slabs])), sagitta)
-        tried.append(pen.over(shape, begun, None))
+        tried.append(pen.kept_within(shape, pen.over(shape, begun, None), most))
         if tried[-1].departure <= most:
             return tried[-1]
         # Without those at whose corners the outline moves by more; the others stay as an engraver cuts them.
@@ -107,6 +107,8 @@ def thicken_where_needed(
     return min(sound or [drawn], key=lambda one: one.departure)
 
 
+#: A corner that stands out by no more than this share of what an outline may move is rounded, to this one.
+_CORNER_SHARE, _WITHIN_SHARE = 1.25, 0.99
 #: How often thin bars are left to the pen, and how near to them an outline that moves too far is theirs, in
 #: strokes.
 _MOST_TIMES_FEWER, _AT_SHARE = 3, 0.1
@@ -144,6 +146,18 @@ class _Pen:
             axis = medial_axis(result, cap_height=cap_height)
         facts = measure_shape(result, cap_height=cap_height, axis=axis)
         return replace(_weighed(shape, result), facts=facts)
+
+    def kept_within(self, shape: shapely.MultiPolygon, weighed: Weighed, most: float) -> Weighed:
+        """Corners that stand out by a little more than an outline may move, rounded; the same where that
+        would make a stroke too thin."""
+        if not most < weighed.departure <= _CORNER_SHARE * most:
+            return weighed
+        room = shape.buffer(_WITHIN_SHARE * most, quad_segs=_quarter(most, self.sagitta / 4.0))
+        rounded = _without_hairs(bodies_of(shape, weighed.shape.intersection(room)), self.sagitta)
+        facts = measure_shape(rounded, cap_height=self.cap_height)
+        if facts.stroke is None or facts.stroke.width < self.least:
+            return weighed
+        return replace(_weighed(shape, rounded), facts=facts)
 
     def _kept_open(
         self, shape: shapely.MultiPolygon, result: shapely.MultiPolygon, axis: MedialAxis | None
