@@ -153,13 +153,23 @@ def _one(product: Product, name: str, face: Typeface | None) -> _Hung:
 
 
 def _links(layout: Layout) -> Iterator[float]:
-    """How far each added stroke is seen between what it joins, in x-heights; not those that carry loops."""
+    """How far the middle of each added stroke runs between what it joins, in x-heights.
+
+    Not of those that carry loops. A stroke that draws a fine end over is seen beside that end as well, which
+    is no way between letters.
+    """
     rings = shapely.union_all([a.outline for a in layout.added if a.kind == "loop"])
     letters = shapely.union_all([s for s in layout.shapes if not s.is_empty])
     for added in layout.added:
         if added.kind == "bridge" and not added.outline.intersects(rings):
-            seen = shapely.get_parts(added.outline.difference(letters))
+            half = max(shapely.maximum_inscribed_circle(part).length for part in added.outline.geoms)
+            middle = added.outline.buffer(-_NEARLY_HALF * half, quad_segs=8)
+            seen = shapely.get_parts(middle.difference(letters))
             yield max((_length(part) for part in seen), default=0.0) / _x_height(layout)
+
+
+#: Of half the width of a stroke: without so much on either side its middle is left.
+_NEARLY_HALF = 0.9
 
 
 def _x_height(layout: Layout) -> float:
