@@ -284,10 +284,14 @@ def _drawn_over(
     work: _Work, pair: tuple[shapely.Geometry, shapely.Geometry], meeting: shapely.Geometry, stroke_mm: float
 ) -> None:
     """What is too fine about a meeting of two letters drawn again with a pen that holds."""
-    around = shapely.box(*meeting.bounds).buffer(2.5 * stroke_mm, join_style="mitre")
+    # What the wider box cuts off ends at its edge, which is no end of a stroke: that is left out again. Where
+    # two letters only touch there is no box to be grown, but its sides can be moved.
+    low_x, low_y, high_x, high_y = meeting.bounds
+    around, near = (
+        shapely.box(low_x - room, low_y - room, high_x + room, high_y + room)
+        for room in (2.5 * stroke_mm, 1.5 * stroke_mm)
+    )
     both = bodies_of(*(shapely.intersection(one, around) for one in pair))
-    # What the box cuts off ends at its edge, which is no end of a stroke.
-    near = around.buffer(-stroke_mm, join_style="mitre")
     pen = pen_over_thin(both, stroke_mm, cap_height=_STROKES_HIGH * stroke_mm, sagitta=0.02 * stroke_mm)
     fresh = bodies_of(shapely.intersection(pen, near).difference(both))
     if not fresh.is_empty:

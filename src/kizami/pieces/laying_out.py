@@ -179,12 +179,11 @@ def _laid_on(
         soundness = inputs.product.soundness
         how = soundness.gaps
         if how != "as drawn":
-            stroke_mm = inputs.product.process.limits.of("stroke-width", sunk=made.treatment.sinks)
             made = with_gaps(
                 made,
                 how,
                 _kept_open_mm(inputs.product),
-                stroke_mm=stroke_mm,
+                stroke_mm=_stroke_mm(inputs.product),
                 departure_mm=soundness.most_departure_mm,
             )
         laid = _stronger(_judged(inputs, made, blank, behind_mm), behind_mm)
@@ -208,10 +207,10 @@ def _stronger(laid: LaidOut, behind_mm: float) -> LaidOut:
     another goes on from. What would be more wrong by it stays as it was.
     """
     product = laid.inputs.product
-    soundness, limits = product.soundness, product.process.limits
+    soundness = product.soundness
     if soundness.one_piece == "no" or soundness.thicken != "where needed":
         return laid
-    neck_mm, stroke_mm = limits.of("neck-width"), limits.of("stroke-width", sunk=product.treatment.sinks)
+    neck_mm, stroke_mm = product.process.limits.of("neck-width"), _stroke_mm(product)
     for _ in range(_MOST_TIMES_STRONGER):
         if laid.case is None or not {f.code for f in laid.failing} & {"neck-width", "stroke-width"}:
             return laid
@@ -234,6 +233,11 @@ def _stronger(laid: LaidOut, behind_mm: float) -> LaidOut:
 
 #: Of one part only the narrowest place is told at a time.
 _MOST_TIMES_STRONGER = 3
+
+
+def _stroke_mm(product: Product) -> float:
+    """The finest stroke that a process holds, cut in or standing."""
+    return product.process.limits.of("stroke-width", sunk=product.treatment.sinks)
 
 
 def _kept_open_mm(product: Product) -> float:
@@ -284,7 +288,7 @@ def _layouts(inputs: Inputs, area: Area, drawn: Iterable[Layout]) -> Iterator[La
     product = inputs.product
     limits, treatment, soundness = product.process.limits, product.treatment, product.soundness
     for layout in drawn:
-        stroke_mm = limits.of("stroke-width", sunk=treatment.sinks)
+        stroke_mm = _stroke_mm(product)
         if soundness.thicken == "where needed" and not layout.is_empty:
             pull = _pull(product, area)
             stroke_mm = drawn_stroke_mm(stroke_mm, treatment, area.surface, layout.ink_bounds, pull=pull)
