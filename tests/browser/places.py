@@ -8,7 +8,11 @@ from playwright.sync_api import FloatRect, Locator
 
 
 def box_of(what: Locator, *, seconds: float = 30.0) -> FloatRect:
-    """Its box in px; a drawing that is put anew while one asks has none for that moment, so one asks again."""
+    """Its box in px, once the page's scripts listen to what is done there.
+
+    A drawing that is put anew while one asks has no box for that moment, so one asks again.
+    """
+    what.page.wait_for_load_state("load")
     until = time.monotonic() + seconds
     while time.monotonic() < until:
         box = what.bounding_box()

@@ -9,6 +9,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from shopfeed.server import Shop, serve
+from tests.browser.keys import press
 from workshop.feeds.models import Feed
 from workshop.feeds.services import listen
 from workshop.intake.models import SetAsideRow
@@ -44,7 +45,7 @@ def test_paste_match_try_take_correct_take_again(desk: Page, live_server) -> Non
     expect(desk.locator('[data-trial="new"]')).to_have_text("2")
     expect(desk.get_by_text("× 2")).to_be_visible()
     assert not OrderLine.objects.exists()
-    desk.keyboard.press("Escape")
+    press(desk, "Escape")
     desk.get_by_role("button", name="Take it in").click()
     desk.wait_for_url("**/orders/?list=*")
     expect(desk.locator("[data-row]")).to_have_count(2)
@@ -88,14 +89,14 @@ def test_lines_are_chosen_by_keyboard_and_acted_on_together(desk: Page, crew: Or
     desk.goto(f"{live_server.url}/orders/")
     expect(desk.locator("[data-many]")).to_be_hidden()
     for _ in range(2):
-        desk.keyboard.press("ArrowDown")
-        desk.keyboard.press(" ")
+        press(desk, "ArrowDown")
+        press(desk, " ")
     expect(desk.locator("[data-many-count]")).to_have_text("2")
     desk.get_by_role("button", name="Rush", exact=True).click()
     expect(desk.get_by_text("2 lines are to be made before others")).to_be_visible()
     assert OrderLine.objects.filter(rush=True).count() == 2
     desk.locator("[data-row] a[data-open]").first.focus()
-    desk.keyboard.press("a")
+    press(desk, "a")
     expect(desk.locator("[data-many-count]")).to_have_text("5")
     desk.get_by_label("Grouped by").select_option("product")
     expect(desk.locator("[data-group]")).to_have_count(1)
@@ -176,7 +177,7 @@ def test_a_name_with_several_readings_is_answered_with_one_key(desk: Page, live_
     make_list(OrderList.objects.get().pk)
     desk.goto(f"{live_server.url}{OrderLine.objects.get().get_absolute_url()}")
     desk.locator("#wording").press("Escape")
-    desk.keyboard.press("3")
+    press(desk, "3")
     expect(desk.locator("#wording")).to_have_value("VVG")
     desk.get_by_role("button", name=re.compile("Keep")).click()
     expect(desk.locator("[data-stage]")).to_have_text("ready")

@@ -7,6 +7,7 @@ import re
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
+from tests.browser.keys import press
 from tests.browser.places import middle_of
 from tests.workshop.lists import HEADER
 from workshop.curing.tasks import look_for_cures
@@ -78,7 +79,7 @@ def test_moved_by_pointer_kept_and_taken_back(desk: Page, live_server, tag: Orde
     expect(desk.get_by_role("button", name="Take back")).to_be_visible()
     tag.refresh_from_db()
     assert tag.choices["along_mm"] == pytest.approx(3.0, abs=0.15)
-    desk.keyboard.press("Alt+u")
+    press(desk, "Alt+u")
     expect(desk.get_by_role("button", name="Put back")).to_be_visible()
     tag.refresh_from_db()
     assert tag.choices == {}
@@ -124,17 +125,17 @@ def test_turned_and_sized_by_pointer(desk: Page, live_server, tag: OrderLine) ->
 
 def test_by_keys_alone(desk: Page, live_server, tag: OrderLine) -> None:
     open_at(desk, tag, live_server)
-    desk.keyboard.press("Alt+m")
+    press(desk, "Alt+m")
     expect(desk.locator(".k-hand")).to_be_focused()
     for key in ("ArrowRight", "ArrowRight", "Shift+ArrowUp", "["):
-        desk.keyboard.press(key)
+        press(desk, key)
     expect(desk.locator("#set-along_mm")).to_have_value("0.1")
     expect(desk.locator("#set-across_mm")).to_have_value("0.5")
     expect(desk.locator("#set-turned_deg")).to_have_value("1")
     # After the redraw the lettering still has the cursor.
     expect(desk.locator("[data-said]")).to_contain_text("moved by 0.10 mm along")
     expect(desk.locator(".k-hand")).to_be_focused()
-    desk.keyboard.press("0")
+    press(desk, "0")
     for name in ("along_mm", "across_mm", "turned_deg"):
         expect(desk.locator(f"#set-{name}")).to_have_value("")
 
@@ -178,7 +179,7 @@ def test_a_finding_lights_up_where_it_is_and_leads_to_what_cures_it(
     expect(row).to_be_focused()
     expect(desk.locator("svg[data-unrolled] g[data-lit]")).to_have_count(1)
     expect(desk.locator("canvas[data-turning]")).to_have_attribute("data-spot", re.compile(r"\d"))
-    desk.keyboard.press("ArrowDown")
+    press(desk, "ArrowDown")
     expect(row).not_to_be_focused()
     expect(desk.locator("[data-finding][data-lit]")).to_have_count(1)
     desk.locator("[data-leads]").first.click()
@@ -202,12 +203,12 @@ def test_lettering_of_a_further_area_is_taken_hold_of_as_well(desk: Page, live_s
     desk.goto(live_server.url + OrderLine.objects.get(order="H2").get_absolute_url())
     expect(desk.locator(".k-hand")).to_have_count(2)
     # The same key goes from one to the other.
-    desk.keyboard.press("Alt+m")
+    press(desk, "Alt+m")
     expect(desk.get_by_label("The lettering. Arrow")).to_be_focused()
-    desk.keyboard.press("Alt+m")
+    press(desk, "Alt+m")
     back = desk.get_by_label("The lettering on the back. Arrow")
     expect(back).to_be_focused()
-    desk.keyboard.press("]")
+    press(desk, "]")
     expect(desk.locator('[name="on.back.turned_deg"]')).to_have_value("-1")
     expect(desk.locator("[data-said]")).to_contain_text("on the back turned by 1.0° to the right")
     # The redraw leaves the cursor with the lettering that had it.

@@ -11,6 +11,7 @@ import pytest
 import trimesh
 from playwright.sync_api import Page, expect
 
+from tests.browser.keys import press
 from tests.workshop.lists import HEADER, MIXED
 from workshop.intake.taking import take_list
 from workshop.making.tasks import make_list
@@ -36,7 +37,7 @@ def shown_solid(page: Page) -> str:
 def test_from_a_list_to_a_measured_piece(desk: Page, worker, tmp_path: Path) -> None:
     file = tmp_path / "orders.csv"
     file.write_text(MIXED, "utf-8")
-    desk.keyboard.press("n")
+    press(desk, "n")
     desk.get_by_label("A file:").set_input_files(file)
     desk.get_by_role("button", name="See what it would do").click()
     expect(desk.locator('[data-trial="new"]')).to_have_text("4")
@@ -118,7 +119,7 @@ def test_the_turning_view_draws_the_piece_and_turns_by_key(desk: Page, made: Ord
     assert len(before) > 4_000
     canvas.focus()
     for _ in range(4):
-        desk.keyboard.press("ArrowRight")
+        press(desk, "ArrowRight")
     assert canvas.screenshot() != before
 
 
@@ -126,7 +127,7 @@ def test_typing_filters_and_the_address_can_be_sent_to_a_colleague(
     desk: Page, made: OrderList, live_server
 ) -> None:
     desk.goto(f"{live_server.url}/orders/")
-    desk.keyboard.press("/")
+    press(desk, "/")
     desk.keyboard.type("ferry hall")
     expect(desk.locator("[data-row]")).to_have_count(1)
     desk.wait_for_url("**q=ferry*hall*")
@@ -137,19 +138,19 @@ def test_typing_filters_and_the_address_can_be_sent_to_a_colleague(
 
 def test_keyboard_alone_reaches_the_worst_held_and_the_next(desk: Page, made: OrderList, live_server) -> None:
     desk.goto(f"{live_server.url}/orders/")
-    desk.keyboard.press("w")
+    press(desk, "w")
     desk.wait_for_url("**/bench/*/")
     expect(desk.get_by_label("Wording")).to_have_value("⚓")
     # The cursor stands in the wording: the advertised key works there, and types nothing into it.
     desk.get_by_label("Wording").focus()
-    desk.keyboard.press("Alt+h")
+    press(desk, "Alt+h")
     expect(desk.get_by_label("Wording")).to_have_value("Maximilian-Alexander Theodor")
     shown_solid(desk)
     desk.goto(f"{live_server.url}/orders/")
     desk.locator("#lines").wait_for()
-    desk.keyboard.press("ArrowDown")
-    desk.keyboard.press("ArrowDown")
-    desk.keyboard.press("Enter")
+    press(desk, "ArrowDown")
+    press(desk, "ArrowDown")
+    press(desk, "Enter")
     expect(desk.get_by_label("Wording")).to_have_value("Maximilian-Alexander Theodor")
 
 
@@ -229,9 +230,9 @@ def test_the_keys_of_a_page_are_shown_and_can_be_switched_off(
     expect(shown).to_contain_text("Take in a list")
     shown.get_by_label(re.compile("Letters without Alt")).uncheck()
     shown.get_by_role("button", name="Close").click()
-    desk.keyboard.press("n")
+    press(desk, "n")
     expect(desk.get_by_role("heading", name="Order book")).to_be_visible()
-    desk.keyboard.press("Alt+n")
+    press(desk, "Alt+n")
     expect(desk.get_by_role("heading", name="Take in a list")).to_be_visible()
 
 
@@ -240,11 +241,11 @@ def test_what_was_kept_is_taken_back_and_put_back(desk: Page, made: OrderList, l
     words = line.wording
     desk.goto(f"{live_server.url}{line.get_absolute_url()}")
     desk.get_by_label("Wording").fill("Ida")
-    desk.keyboard.press("Enter")
+    press(desk, "Enter")
     expect(desk.locator("[data-back]")).to_contain_text(f"“Ida” becomes “{words}”")
-    desk.keyboard.press("Alt+u")
+    press(desk, "Alt+u")
     expect(desk.get_by_label("Wording")).to_have_value(words)
-    desk.keyboard.press("Alt+r")
+    press(desk, "Alt+r")
     expect(desk.get_by_label("Wording")).to_have_value("Ida")
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.browser.keys import press
 from tests.workshop.lists import HEADER
 from workshop.intake.taking import take_list
 from workshop.making.tasks import make_list
@@ -23,13 +24,13 @@ def test_cured_and_taken_back_by_keys_alone(desk: Page, held: OrderLine) -> None
     expect(desk.locator("[data-stage]")).to_have_text("held")
     offered = desk.locator('[data-remedy="1"]')
     expect(offered).to_contain_text("Lettering height 4.90 → 5")
-    desk.keyboard.press("Alt+c")
+    press(desk, "Alt+c")
     expect(desk.locator("[data-stage]")).to_have_text("ready")
     expect(desk.locator("[data-remedies]")).to_have_count(0)
-    desk.keyboard.press("Alt+u")
+    press(desk, "Alt+u")
     expect(desk.locator("[data-stage]")).to_have_text("held")
     expect(desk.locator('[data-remedy="1"]')).to_be_visible()
-    desk.keyboard.press("Alt+r")
+    press(desk, "Alt+r")
     expect(desk.locator("[data-stage]")).to_have_text("ready")
 
 

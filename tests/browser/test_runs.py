@@ -9,6 +9,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.browser.keys import press
 from tests.browser.places import box_of, middle_of
 from tests.workshop.runs.acts import LIST
 from workshop.intake.taking import take_list
@@ -27,7 +28,7 @@ def ready(open_shop) -> None:
 def test_from_ready_pieces_to_marked_off_ones(desk: Page, worker, ready: None, tmp_path: Path) -> None:
     desk.get_by_role("link", name="Runs").click()
     expect(desk.locator('[data-count="free"]')).to_have_text("9")
-    desk.keyboard.press("p")
+    press(desk, "p")
     expect(desk.locator("li[data-run]")).to_have_count(3, timeout=120_000)
     desk.get_by_role("link", name="LASER-1-0001").click()
 
@@ -55,10 +56,10 @@ def test_from_ready_pieces_to_marked_off_ones(desk: Page, worker, ready: None, t
     # By keys alone: chosen, nudged, turned; the piece keeps the cursor.
     drawn = desk.locator(f'[data-piece="{moved.pk}"].k-piece')
     drawn.focus()
-    desk.keyboard.press("Space")
+    press(desk, "Space")
     expect(drawn).to_have_attribute("aria-checked", "true")
     expect(desk.locator("fieldset [data-chosen-count]").first).to_have_text("1")
-    desk.keyboard.press("ArrowLeft")
+    press(desk, "ArrowLeft")
     expect(desk.locator("#run")).to_have_attribute("data-edition", "3")
     expect(desk.locator(f'[data-piece="{moved.pk}"].k-piece')).to_be_focused()
     moved.refresh_from_db()
@@ -86,7 +87,7 @@ def test_from_ready_pieces_to_marked_off_ones(desk: Page, worker, ready: None, t
 
 def test_a_released_plate_turns(desk: Page, worker, ready: None) -> None:
     desk.get_by_role("link", name="Runs").click()
-    desk.keyboard.press("p")
+    press(desk, "p")
     expect(desk.locator("li[data-run]")).to_have_count(3, timeout=120_000)
     desk.get_by_role("link", name="RESIN-1-0001").click()
     desk.get_by_role("button", name="Lock and write files").click()

@@ -10,6 +10,7 @@ import pytest
 from PIL import Image
 from playwright.sync_api import Locator, Page, Route, expect
 
+from tests.browser.keys import press
 from tests.browser.places import box_of
 from tests.workshop.lists import HEADER
 from workshop.intake.taking import take_list
@@ -49,7 +50,7 @@ def test_cut_open_by_key_it_shows_depth_and_wall_and_closes_again(
     canvas = desk.locator("canvas[data-turning]")
     canvas.focus()
     whole = picture(canvas)
-    desk.keyboard.press("Alt+x")
+    press(desk, "Alt+x")
     expect(canvas).to_have_attribute("data-cut", "deep 0.45; left under it 1.35")
     expect(desk.locator("[data-cut-said]")).to_contain_text("0.45 mm deep, 1.35 mm left under it")
     expect(desk.locator("[data-cut-open]")).to_have_attribute("aria-pressed", "true")
@@ -58,7 +59,7 @@ def test_cut_open_by_key_it_shows_depth_and_wall_and_closes_again(
     one, other = sorted((box_of(label) for label in labels.all()), key=lambda box: box["y"])
     assert one["y"] + one["height"] <= other["y"] + 1
     assert differ(picture(canvas), whole) > 0.05
-    desk.keyboard.press("Alt+x")
+    press(desk, "Alt+x")
     expect(canvas).to_have_attribute("data-cut", "")
     expect(labels).to_have_count(0)
     assert differ(picture(canvas), whole) < 0.001
@@ -114,7 +115,7 @@ def test_nothing_is_drawn_while_nothing_moves(desk: Page, live_server, ring: Ord
     })""")
     assert canvas.get_attribute("data-drawn") == before
     canvas.focus()
-    desk.keyboard.press("ArrowLeft")
+    press(desk, "ArrowLeft")
     assert canvas.get_attribute("data-drawn") != before
 
 
@@ -149,16 +150,16 @@ def test_a_piece_that_is_lettered_twice_is_cut_across_one_area_after_the_other(
     canvas, said = desk.locator("canvas[data-turning]"), desk.locator("[data-cut-said]")
     canvas.focus()
     whole = picture(canvas)
-    desk.keyboard.press("Alt+x")
+    press(desk, "Alt+x")
     expect(canvas).to_have_attribute("data-cut", re.compile(r"^proud 0\.80; "))
     expect(said).to_contain_text("Cut on the face across")
     expect(said).to_contain_text("once more: the back")
     face = picture(canvas)
-    desk.keyboard.press("Alt+x")
+    press(desk, "Alt+x")
     expect(canvas).to_have_attribute("data-cut", re.compile(r"^deep 0\.50; "))
     expect(said).to_contain_text("Cut on the back across")
     assert differ(picture(canvas), face) > 0.05
-    desk.keyboard.press("Alt+x")
+    press(desk, "Alt+x")
     expect(canvas).to_have_attribute("data-cut", "")
     expect(said).to_be_empty()
     assert differ(picture(canvas), whole) < 0.001
