@@ -55,8 +55,8 @@ _NECK = {
     "fit": {"greatest_height_mm": 10.0, "lowest_height_mm": 4.0, "clearance_mm": 0.2},
     "wording": {"kind": "name"},
     "soundness": {
-        "thicken": "where needed", "most_departure_mm": 0.3, "one_piece": "bridges", "bridge_mm": 0.8,
-        "overlap_mm": 0.3, "loop": "ends", "loop_hole_mm": 1.6, "loop_wall_mm": 0.8,
+        "thicken": "where needed", "gaps": "opened", "most_departure_mm": 0.3, "one_piece": "bridges",
+        "bridge_mm": 0.8, "overlap_mm": 0.3, "loop": "ends", "loop_hole_mm": 1.6, "loop_wall_mm": 0.8,
     },
 }  # fmt: skip
 #: Pairs that leave holes or run together where nobody kerns them (common practice, no source).
@@ -145,7 +145,8 @@ def _one(product: Product, name: str, face: Typeface | None) -> _Hung:
         bodies=len(layout.outlines.geoms),
         passes=not failing,
         failing=failing,
-        links=tuple(_links(layout)),
+        # A character that the face lacks is no letter that a stroke could lead to.
+        links=() if by_code["missing-character"].level is Level.FAILS else tuple(_links(layout)),
         loops=tuple(_loops(by_code)),
         departure=layout.departure_mm / max(layout.height_mm, 1e-9),
         ms=spent,
@@ -183,7 +184,7 @@ def _x_height(layout: Layout) -> float:
 def _length(outline: shapely.Geometry) -> float:
     """The longer side of the smallest box round a shape."""
     box = shapely.minimum_rotated_rectangle(outline)
-    if not isinstance(box, shapely.Polygon):
+    if not isinstance(box, shapely.Polygon) or box.is_empty:
         return 0.0
     corners = np.asarray(box.exterior.coords)
     return float(np.hypot(*np.diff(corners[:3], axis=0).T).max())

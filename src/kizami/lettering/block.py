@@ -16,6 +16,7 @@ import numpy as np
 import shapely
 
 from kizami.artwork.artwork import Artwork
+from kizami.lettering.gathering import is_dotted
 from kizami.lettering.optical import set_evenly
 from kizami.lettering.typeface import PLAIN, Style, Typeface, glyph_lines, join_shapes, missing_characters
 from kizami.outlines.centre_lines import CentreLines
@@ -205,6 +206,14 @@ class Pair:
         return not any(shapely.dwithin(marks, one, gap) for one in beside)
 
 
+@dataclass(frozen=True, kw_only=True, slots=True)
+class _Letter:
+    """One letter's marks, and whether what stands apart of it is a dot or an accent."""
+
+    marks: tuple[Mark, ...]
+    is_dotted: bool
+
+
 @dataclass(frozen=True, eq=False, kw_only=True)
 class Together:
     """The letters of a line and how they are brought together.
@@ -212,12 +221,12 @@ class Together:
     Attributes
     ----------
     block : the letters as they are set
-    before : by the cluster of each letter that has a neighbour before it in its word, the two as marks about
-        the first one's origin
+    before : by the cluster of each letter that has a neighbour before it in its word, the two about the first
+        one's origin
     """
 
     block: Block
-    before: dict[int, tuple[tuple[Mark, ...], tuple[Mark, ...]]]
+    before: dict[int, tuple[_Letter, _Letter]]
 
     def joined(self, *, wanted: float, depth: float, gap: float) -> Block:
         """Every letter brought so near to the one before it that this holds it.
@@ -246,9 +255,7 @@ class Together:
 
 
 @remembered
-def _pair_moved(
-    left: tuple[Mark, ...], right: tuple[Mark, ...], wanted: float, depth: float, gap: float
-) -> float:
+def _pair_moved(left: _Letter, right: _Letter, wanted: float, depth: float, gap: float) -> float:
     """How far the right letter of a pair moves; negative is to the left.
 
     The same two letters stand beside each other in many names.
@@ -263,12 +270,8 @@ def _pair_moved(
 
 
 @remembered
-def _pair(left: tuple[Mark, ...], right: tuple[Mark, ...]) -> Pair:
-    (one, its_marks), (other, others_marks) = (
-        _letter_and_marks(join_shapes([s for s in draw(Block(text="", marks=marks), sagitta=_CENTRING_SAGITTA)
-                                       if not s.is_empty]))
-        for marks in (left, right)
-    )  # fmt: skip
+def _pair(left: _Letter, right: _Letter) -> Pair:
+    (one, its_marks), (other, others_marks) = (_letter_and_marks(letter) for letter in (left, right))
     return Pair(left=one, right=other, left_marks=its_marks, right_marks=others_marks)
 
 
@@ -276,13 +279,18 @@ def _pair(left: tuple[Mark, ...], right: tuple[Mark, ...]) -> Pair:
 _STEP = 1.05
 #: A letter goes so far away from its neighbour, in cap heights and in such steps, that its dot is clear.
 _APART, _ASIDE = 0.16, 0.02
-#: A letter goes so far to its neighbour, in cap heights; one that stands further off is joined by a stroke.
-_MOST_GAP = 0.32
+#: A letter goes so far to its neighbour, in cap heights: far enough to come under the bowl or the arm of a
+#: capital, where a stroke would be a leg that makes another letter of it. One that stands further off is joined
+#: by a stroke.
+_MOST_GAP = 0.48
 #: Letters that meet along more than this, in cap heights, would melt into one: parallel stems are joined by a
 #: stroke instead.
 _MELTS = 0.28
 #: Such letters stay so many gaps apart, and at least so many cap heights.
 _NEAR_GAPS, _NEAR = 1.5, 0.13
+#: Letters that all but meet in a second place go on by so much of what they may go into each other, in so
+#: many steps; what is smaller than this share of a gap's square is a corner and no slit.
+_DEEPER, _DEEPER_STEPS, _NOTCH = 1.0, 6, 0.1
 #: A neck of the typeface's own is left as it is when it is this share of what is wanted for a new one.
 _OWN_NECK_SHARE = 0.5
 
@@ -296,10 +304,36 @@ def _joining_move(
     way = np.array([-1.0, 0.0])
     went, width = travel_until_held(right, left, way, wanted=wanted, most=_MOST_GAP, most_depth=depth)
     if width <= own or width > _MELTS or _leaves_slit(left, moved(right, way * went), gap):
-        # They stay apart, but hardly further than their neighbours are: those stand close by now.
-        touch = None if own else travel_until_touching(right, left, way, most=_MOST_GAP)
-        return 0.0 if touch is None else min(0.0, max(_NEAR_GAPS * gap, _NEAR) - touch)
+        # They stay apart, but hardly further than their neighbours are: those stand close by now, and the
+        # stroke that joins these is short.
+        near = max(_NEAR_GAPS * gap, _NEAR)
+        came = None if own else travel_until_touching(right, left, way, most=_MOST_GAP, near=near)
+        return 0.0 if came is None else -came
+    # A little further in, a second place where they all but meet is closed as well.
+    further = np.linspace(went, went + max(_DEEPER * depth, 0.0), _DEEPER_STEPS)
+    for there in further.tolist():
+        if not _all_but_meet_again(left, moved(right, way * there), gap):
+            return -there
     return -went
+
+
+def _all_but_meet_again(left: shapely.Geometry, right: shapely.Geometry, gap: float) -> bool:
+    """Whether two letters that meet come nearer to each other than a gap in another place as well."""
+    low, high = right.bounds[0] - gap, left.bounds[2] + gap
+    window = shapely.box(low, -_HIGH, high, _HIGH)
+    left, right = left.intersection(window), right.intersection(window)
+    fresh = _closed(bodies_of(left, right), gap).difference(
+        shapely.union_all([_closed(left, gap), _closed(right, gap)])
+    )
+    meeting = left.intersection(right)
+    return any(
+        part.area > _NOTCH * gap**2 and shapely.distance(part, meeting) > gap / 4.0
+        for part in shapely.get_parts(fresh)
+    )
+
+
+def _closed(shape: shapely.Geometry, gap: float) -> shapely.Geometry:
+    return shape.buffer(gap / 2.0, quad_segs=4).buffer(-gap / 2.0, quad_segs=4)
 
 
 def _leaves_slit(left: shapely.Geometry, right: shapely.Geometry, gap: float) -> bool:
@@ -307,8 +341,7 @@ def _leaves_slit(left: shapely.Geometry, right: shapely.Geometry, gap: float) ->
     low, high = right.bounds[0] - gap, left.bounds[2] + gap
     window = shapely.box(low, -_HIGH, high, _HIGH)
     near = bodies_of(left.intersection(window), right.intersection(window))
-    closed = near.buffer(gap / 2.0, quad_segs=4).buffer(-gap / 2.0, quad_segs=4)
-    return bool(closed.intersection(window).difference(near).area > _SLIT_LONG * gap)
+    return bool(_closed(near, gap).intersection(window).difference(near).area > _SLIT_LONG * gap)
 
 
 #: Higher than any letter; a slit that is longer is no notch beside a round letter. Cap heights.
@@ -328,18 +361,22 @@ def drawn_together(block: Block) -> Together:
     clusters = sorted(inked, key=lambda c: pen[c])
     spaces = {m.cluster for m, s in zip(block.marks, shapes, strict=True) if s.is_empty}
     before = {
-        after: (_about(inked[first], inked[first][0]), _about(inked[after], inked[first][0]))
+        after: (_about(block, inked[first], inked[first][0]), _about(block, inked[after], inked[first][0]))
         for first, after in itertools.pairwise(clusters)
         if not any(first < space < after or after < space < first for space in spaces)
     }
     return Together(block=block, before=before)
 
 
-def _about(marks: Sequence[Mark], origin: Mark) -> tuple[Mark, ...]:
+def _about(block: Block, marks: Sequence[Mark], origin: Mark) -> _Letter:
     """Marks about the origin of one, wherever in a wording they stand."""
-    return tuple(
-        replace(m, cluster=0, x=round(m.x - origin.x, _PLACES), y=round(m.y - origin.y, _PLACES))
-        for m in marks
+    letter = block.text[marks[0].cluster : marks[0].cluster + 1]
+    return _Letter(
+        marks=tuple(
+            replace(m, cluster=0, x=round(m.x - origin.x, _PLACES), y=round(m.y - origin.y, _PLACES))
+            for m in marks
+        ),
+        is_dotted=not letter or is_dotted(letter),
     )
 
 
@@ -347,9 +384,12 @@ def _about(marks: Sequence[Mark], origin: Mark) -> tuple[Mark, ...]:
 _PLACES = 7
 
 
-def _letter_and_marks(shape: shapely.MultiPolygon) -> tuple[shapely.Geometry, shapely.Geometry | None]:
-    """The largest body with all that touches it, and what stands apart from it: its dots."""
-    if len(shape.geoms) < 2:
+def _letter_and_marks(letter: _Letter) -> tuple[shapely.Geometry, shapely.Geometry | None]:
+    """The largest body with all that touches it, and what stands apart from it: its dots. A stroke of its own
+    that stands apart, as the leg of a K in some hands, is none."""
+    drawn = draw(Block(text="", marks=letter.marks), sagitta=_CENTRING_SAGITTA)
+    shape = join_shapes([s for s in drawn if not s.is_empty])
+    if len(shape.geoms) < 2 or not letter.is_dotted:
         return shape, None
     letter, *marks = sorted(bodies_of(shape).geoms, key=lambda body: -float(body.area))
     return letter, shapely.union_all(marks) if marks else None

@@ -169,7 +169,8 @@ def _marks_gathered(
             least=stroke_mm,
             gap=gap_mm,
             travel=travel_of(layout.text[cluster]),
-            beside=_beside(shapes, of_letter),
+            # A stroke of the letter's own may meet a neighbour as the rest of it does.
+            beside=_beside(shapes, of_letter) if is_dotted(layout.text[cluster]) else None,
         )
         if found is None:
             continue

@@ -87,19 +87,27 @@ def _across(line: shapely.LineString) -> float:
 
 
 def travel_until_touching(
-    shape: shapely.Geometry, other: shapely.Geometry, way: FloatArray, *, most: float
+    shape: shapely.Geometry, other: shapely.Geometry, way: FloatArray, *, most: float, near: float = 0.0
 ) -> float | None:
     """How far a shape goes along a unit direction until it touches another; None when it does not within
     `most`.
 
     What lies between two shapes can always be walked without passing a contact.
 
+    Parameters
+    ----------
+    near : shapes that come so near count as touching
+
     >>> travel_until_touching(shapely.box(0, 5, 1, 6), shapely.box(0, 0, 1, 1), np.array([0.0, -1.0]), most=9)
     4.0
+    >>> travel_until_touching(
+    ...     shapely.box(0, 5, 1, 6), shapely.box(0, 0, 1, 1), np.array([0.0, -1.0]), most=9, near=0.5
+    ... )
+    3.5
     """
     went = 0.0
     for _ in range(_MOST_WALKS):
-        gap = float(shapely.distance(moved(shape, way * went), other))
+        gap = float(shapely.distance(moved(shape, way * went), other)) - near
         if gap <= most * 1e-5:
             return went
         went += gap

@@ -20,11 +20,11 @@ FACES = ("pacifico", "sacramento", "great-vibes", "comfortaa-bold")
 NAMES = ("Jürgen", "Mary Ann", "Zoë", "Łukasz", "Anne-Marie")
 
 
-def laid_out(words: str, code: str, **soundness: object) -> LaidOut:
+def laid_out(words: str, code: str, height_mm: float = 12.0, **soundness: object) -> LaidOut:
     table = {
         **TAG_TABLE, "blank": {"kind": "name piece", "length_mm": 60.0, "height_mm": 30.0}, "process": "lost-wax",
         "treatment": {"kind": "cut-out", "thickness_mm": 1.2}, "typeface": code,
-        "fit": {"greatest_height_mm": 12.0, "lowest_height_mm": 5.0, "clearance_mm": 0.2},
+        "fit": {"greatest_height_mm": height_mm, "lowest_height_mm": 5.0, "clearance_mm": 0.2},
         "soundness": {"thicken": "where needed", "most_departure_mm": 0.4, "one_piece": "bridges", "bridge_mm": 0.8,
                       "overlap_mm": 0.3, "loop": "ends", "loop_hole_mm": 1.6, "loop_wall_mm": 0.8, **soundness},
     }  # fmt: skip
@@ -146,6 +146,37 @@ def test_parallel_stems_stand_hardly_further_apart_than_letters_that_meet(code: 
     stems = apart[1]
     assert 0 < stems <= 0.16
     assert min(apart[0], *apart[2:]) == 0.0
+
+
+@pytest.mark.parametrize(
+    ("words", "code"),
+    [("Pa", "sacramento"), ("Pe", "sacramento"), ("Pan", "sacramento"), ("Kell", "great-vibes")],
+)
+def test_a_letter_comes_under_the_bowl_of_a_capital(words: str, code: str) -> None:
+    # A stroke from the bowl down to it would be a leg, and make an R of the P.
+    layout = laid_out(words, code).layout
+    assert shapely.intersects(layout.shapes[0], layout.shapes[1])
+    assert not [one for one in layout.added if one.kind == "bridge"]
+
+
+@pytest.mark.parametrize(
+    ("words", "code"), [("Karl", "great-vibes"), ("Kell", "great-vibes"), ("Pan", "sacramento")]
+)
+def test_a_neighbour_may_touch_any_stroke_of_a_letter(words: str, code: str) -> None:
+    # The leg of the K and the stem of the P stand apart in these hands; they are no dots that would be lost.
+    layout = laid_out(words, code).layout
+    capital, letter = layout.shapes[:2]
+    assert len(layout.outlines.geoms) == 1
+    apart = [shapely.distance(letter, stroke) for stroke in capital.geoms]
+    assert min(apart) < 0.02 * layout.height_mm
+    bars = [one.outline for one in layout.added if one.kind == "bridge" and one.outline.intersects(letter)]
+    assert all(shapely.maximum_inscribed_circle(bar).length < 0.5 for bar in bars)
+
+
+@pytest.mark.parametrize(("words", "code"), [("Querol", "dancing-script-bold"), ("Claude", "sacramento")])
+def test_letters_that_meet_leave_no_slit_where_they_all_but_meet_again(words: str, code: str) -> None:
+    laid = laid_out(words, code, height_mm=10.0)
+    assert "gap-width" not in {f.code for f in laid.failing}
 
 
 @pytest.mark.parametrize("code", ["sacramento", "dancing-script-bold", "great-vibes"])

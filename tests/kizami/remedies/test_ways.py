@@ -15,7 +15,7 @@ from kizami.products.product import Product
 from kizami.remedies.departing import departure_parts
 from kizami.remedies.search import Offered, search_remedies
 from kizami.setting.setting import Setting
-from tests.kizami.remedies.test_search import LONG, failing, held, of_the_demo
+from tests.kizami.remedies.test_search import LONG, failing, held, of_the_demo, with_its_slits
 from tests.kizami.samples import RING, TAG, inputs
 
 
@@ -69,7 +69,7 @@ def test_a_lighter_cut_opens_what_the_bold_one_closes() -> None:
 
 
 def test_letters_drawn_further_into_each_other_hold() -> None:
-    base = of_the_demo("HERON-CHAIN", "Eraslan")
+    base = with_its_slits(of_the_demo("HERON-CHAIN", "Eraslan"))
     _, found = cures_of(base, "overlap_mm")
     setting = found.cures[0].setting
     assert setting.overlap_mm is not None and setting.overlap_mm > base.product.soundness.overlap_mm
