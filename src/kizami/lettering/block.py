@@ -280,17 +280,17 @@ _STEP = 1.05
 #: A letter goes so far away from its neighbour, in cap heights and in such steps, that its dot is clear.
 _APART, _ASIDE = 0.16, 0.02
 #: A letter goes so far to its neighbour, in cap heights: far enough to come under the bowl or the arm of a
-#: capital, where a stroke would be a leg that makes another letter of it. One that stands further off is joined
-#: by a stroke.
+#: capital, where a stroke would be a leg that makes another letter of it. One that stands further off is
+#: joined by a stroke.
 _MOST_GAP = 0.48
 #: Letters that meet along more than this, in cap heights, would melt into one: parallel stems are joined by a
 #: stroke instead.
 _MELTS = 0.28
 #: Such letters stay so many gaps apart, and at least so many cap heights.
 _NEAR_GAPS, _NEAR = 1.5, 0.13
-#: Letters that all but meet in a second place go on by so much of what they may go into each other, in so
-#: many steps; what is smaller than this share of a gap's square is a corner and no slit.
-_DEEPER, _DEEPER_STEPS, _NOTCH = 1.0, 6, 0.1
+#: Letters that all but meet in a second place go on by as much as they may go into each other, in so many
+#: steps; what is smaller than this share of a gap's square is a corner and no slit.
+_DEEPER_STEPS, _NOTCH = 6, 0.1
 #: A neck of the typeface's own is left as it is when it is this share of what is wanted for a new one.
 _OWN_NECK_SHARE = 0.5
 
@@ -309,12 +309,23 @@ def _joining_move(
         near = max(_NEAR_GAPS * gap, _NEAR)
         came = None if own else travel_until_touching(right, left, way, most=_MOST_GAP, near=near)
         return 0.0 if came is None else -came
-    # A little further in, a second place where they all but meet is closed as well.
-    further = np.linspace(went, went + max(_DEEPER * depth, 0.0), _DEEPER_STEPS)
-    for there in further.tolist():
-        if not _all_but_meet_again(left, moved(right, way * there), gap):
-            return -there
+    if not _all_but_meet_again(left, moved(right, way * went), gap):
+        return -went
+    # A little further on, the second place is closed as well.
+    for further in np.linspace(went, went + depth, _DEEPER_STEPS)[1:].tolist():
+        there = moved(right, way * further)
+        if _across(shapely.intersection(left, there)) > max(depth, wanted):
+            # Letters that lie over each other by more than a neck is wide would melt.
+            break
+        if not _all_but_meet_again(left, there, gap):
+            return -further
     return -went
+
+
+def _across(overlap: shapely.Geometry) -> float:
+    """How wide the widest place is where shapes lie over each other."""
+    parts = [part for part in shapely.get_parts(overlap) if isinstance(part, shapely.Polygon)]
+    return max((2.0 * float(shapely.maximum_inscribed_circle(part).length) for part in parts), default=0.0)
 
 
 def _all_but_meet_again(left: shapely.Geometry, right: shapely.Geometry, gap: float) -> bool:
