@@ -324,7 +324,7 @@ def _joining_move(
 
 def _across(overlap: shapely.Geometry) -> float:
     """How wide the widest place is where shapes lie over each other."""
-    parts = [part for part in shapely.get_parts(overlap) if isinstance(part, shapely.Polygon)]
+    parts = [part for part in shapely.get_parts(overlap) if part.area > 0.0]
     return max((2.0 * float(shapely.maximum_inscribed_circle(part).length) for part in parts), default=0.0)
 
 

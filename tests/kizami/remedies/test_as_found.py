@@ -24,7 +24,7 @@ HELD = [
     ("GUEST-PLATE", "Oystercatcher"),
     ("HIVE-PLATE", "Leon Morgan"),
     ("NAME-PLATE", "Roskoth"),
-    ("HERON-CHAIN", "Dzika"),
+    ("LANTERN-STENCIL", "Lawrence"),
     ("GATE-TAG", "KWN"),
     ("TILLER-GRIP", "Yaşattin Çetin"),
     ("BUOY-FRAME", "Cristian Prieto"),

@@ -69,7 +69,7 @@ def test_a_lighter_cut_opens_what_the_bold_one_closes() -> None:
 
 
 def test_letters_drawn_further_into_each_other_hold() -> None:
-    base = with_its_slits(of_the_demo("HERON-CHAIN", "Eraslan"))
+    base = with_its_slits(of_the_demo("HERON-CHAIN", "Yaşar"))
     _, found = cures_of(base, "overlap_mm")
     setting = found.cures[0].setting
     assert setting.overlap_mm is not None and setting.overlap_mm > base.product.soundness.overlap_mm
