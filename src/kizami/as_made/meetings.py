@@ -69,12 +69,16 @@ class Near:
         boxed = (u >= low_u - reach) & (u <= high_u + reach) & (v >= low_v - reach) & (v <= high_v + reach)
         # Most places are near the box of their own shape alone.
         boxed &= np.count_nonzero(boxed, axis=0) >= 2
-        count = np.zeros(len(points), dtype=np.int64)
+        asked = np.flatnonzero(boxed.any(axis=0))
+        places, boxed = shapely.points(points.take(asked, axis=0)), boxed[:, asked]
+        count = np.zeros(len(asked), dtype=np.int64)
         for shape, box in zip(self._ready, boxed, strict=True):
             which = np.flatnonzero(box)
             if len(which):
-                count[which] += shapely.dwithin(shape, shapely.points(points.take(which, axis=0)), reach)
-        return count >= 2
+                count[which] += shapely.dwithin(shape, places.take(which), reach)
+        near: npt.NDArray[np.bool_] = np.zeros(len(points), dtype=np.bool_)
+        near[asked] = count >= 2
+        return near
 
 
 def places_met(whole: shapely.MultiPolygon, near: Near, *, reach_mm: float, cap_height_mm: float) -> Met:

@@ -10,12 +10,12 @@ import numpy as np
 import shapely
 
 from kizami.as_made.as_made import AsMade
-from kizami.as_made.fineness import Fine, fineness
+from kizami.as_made.fineness import Fine, Fineness, fineness
 from kizami.as_made.slit_opening import opening_of
 from kizami.lettering.layout import Added, FitStep
 from kizami.outlines.curves import FloatArray, bodies_of
 
-__all__ = ["OPENED_SPARE", "with_gaps"]
+__all__ = ["OPENED_SPARE", "Mended", "with_gaps"]
 
 #: A slit is made wider than asked by this share, so that what is measured anew is not below by a hair.
 OPENED_SPARE = 1.02
@@ -25,14 +25,23 @@ _MOST_ROUNDS = 4
 _BESIDE_MM = 0.02
 
 
+@dataclass(frozen=True, eq=False, kw_only=True, slots=True)
+class Mended:
+    """An area with its slits opened or closed, and its finest places where they were found on just that."""
+
+    made: AsMade
+    fineness: Fineness | None
+
+
 def with_gaps(
     made: AsMade,
     how: Literal["opened", "closed"],
     limit_mm: float,
     *,
+    reach_mm: float = 0.0,
     stroke_mm: float = 0.0,
     departure_mm: float = math.inf,
-) -> AsMade:
+) -> Mended:
     """Slits within letters and beside joints, opened until the process keeps them open, or closed.
 
     What is opened is taken from both sides alike, or from the far sturdier one: the end of a stroke that
@@ -42,22 +51,26 @@ def with_gaps(
     Parameters
     ----------
     limit_mm : the narrowest gap that is kept open, true mm
+    reach_mm : how wide places are looked at beyond that, as whoever asks for the finest of them next will
     stroke_mm : the finest stroke that holds, true mm
     departure_mm : an outline moves by no more for the sake of looks
     """
     before = made.layout
     bounds = _Bounds(gap_mm=limit_mm, stroke_mm=stroke_mm, departure_mm=departure_mm)
+    reach_mm = max(reach_mm, limit_mm * OPENED_SPARE)
     widest = 0.0
+    known: Fineness | None = None
     for _ in range(_MOST_ROUNDS):
-        found = _slits(made, limit_mm)
+        known = fineness(made, reach_mm=reach_mm)
+        found = _slits(made, known, limit_mm)
         if not found:
             break
         changed, most = _changed(made, found, how, bounds)
         if changed is made:
             break
-        made, widest = changed, max(widest, most)
+        made, widest, known = changed, max(widest, most), None
     if made.layout is before:
-        return made
+        return Mended(made=made, fineness=known)
     layout = made.layout
     new = [*layout.opened[len(before.opened) :], *(a.outline for a in layout.added[len(before.added) :])]
     # A long slit may have been worked on in several places.
@@ -65,10 +78,8 @@ def with_gaps(
     many = "slit was" if slits == 1 else "slits were"
     said = f"{slits} {many} {how}, as less than {limit_mm:.2f} mm would fill in"
     step = FitStep(name="slits", said=said, height_mm=layout.height_mm)
-    return replace(
-        made,
-        layout=replace(layout, steps=(*layout.steps, step), departure_mm=max(layout.departure_mm, widest)),
-    )
+    layout = replace(layout, steps=(*layout.steps, step), departure_mm=max(layout.departure_mm, widest))
+    return Mended(made=replace(made, layout=layout), fineness=known)
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -87,14 +98,11 @@ class _Bounds:
     departure_mm: float
 
 
-def _slits(made: AsMade, limit_mm: float) -> list[Fine]:
+def _slits(made: AsMade, known: Fineness, limit_mm: float) -> list[Fine]:
     """Places of gaps that are too narrow, within a part or between two of one body."""
-    layout = made.layout
-    if layout.is_empty:
-        return []
     parts = made.parts
     found = []
-    for fine in fineness(made, reach_mm=limit_mm * OPENED_SPARE).gaps:
+    for fine in known.gaps:
         if fine.width_mm >= limit_mm - 1e-6 or any(n < 0 or parts[n].kind == "frame" for n in fine.parts):
             continue
         if len(fine.parts) > 1 and not _are_joined(made, fine):

@@ -29,6 +29,7 @@ __all__ = [
     "Walls",
     "causes_of",
     "finding",
+    "looked_at_mm",
     "spot_at",
     "spot_of",
     "told_of_fine",
@@ -56,6 +57,7 @@ class FlatCase:
     lowest_height_mm : that the product allows, whatever the bench has set; None for that of the layout
     greatest_height_mm : that the product allows
     widest_gap : the most that may be added between letters to fill a turn, cap heights; None where none is
+    measured : its finest places where they are known already, as far as `looked_at_mm`
     """
 
     made: AsMade
@@ -69,6 +71,7 @@ class FlatCase:
     lowest_height_mm: float | None = None
     greatest_height_mm: float = 0.0
     widest_gap: float | None = None
+    measured: Fineness | None = None
 
     @property
     def layout(self) -> Layout:
@@ -98,21 +101,27 @@ class FlatCase:
     @cached_property
     def fineness(self) -> Fineness:
         """Its finest places."""
+        if self.measured is not None:
+            return self.measured
         return fineness(self.made, reach_mm=self.looked_at_mm)
 
     @property
     def looked_at_mm(self) -> float:
-        """What is wider than its limit by more is sound, and only the narrowest of it is told."""
-        asked = (
-            self.limits.of("stroke-width", sunk=self.treatment.sinks),
-            self.limits.of("neck-width"),
-            self.limits.of("gap-width"),
-            self.limits.of("web-width"),
-        )
-        return _LOOKED_AT * max(asked)
+        """See the function of that name."""
+        return looked_at_mm(self.limits, sunk=self.treatment.sinks)
 
 
-#: Share of the limits, see `FlatCase.looked_at_mm`.
+def looked_at_mm(limits: Limits, *, sunk: bool) -> float:
+    """What is wider than its limit by more is sound, and only the narrowest of it is told."""
+    return _LOOKED_AT * max(
+        limits.of("stroke-width", sunk=sunk),
+        limits.of("neck-width"),
+        limits.of("gap-width"),
+        limits.of("web-width"),
+    )
+
+
+#: Share of the limits, see `looked_at_mm`.
 _LOOKED_AT = 1.2
 
 FlatCheck = Callable[[FlatCase], Iterator[Finding]]

@@ -318,7 +318,7 @@ def _joining_move(
             # Letters that lie over each other by more than a neck is wide would melt.
             break
         if not _all_but_meet_again(left, there, gap):
-            return -further
+            return -float(further)
     return -went
 
 

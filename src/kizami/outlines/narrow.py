@@ -344,10 +344,11 @@ def axis_of(samples: Samples) -> MedialAxis | None:
     same = contour[first] == contour[second]
     apart = np.abs(along[first] - along[second])
     path = np.where(same, np.minimum(apart, lengths[contour[first]] - apart), np.inf)
-    ridges = np.stack((middles.take(of, axis=0), middles.take(beside[of, edge], axis=0)), axis=1)
+    one, other = middles.take(of, axis=0), middles.take(beside[of, edge], axis=0)
+    ridges = np.stack((one, other), axis=1)
     # What three points in a row span has no circle, and its middle is nowhere.
     with np.errstate(invalid="ignore"):
-        centres = ridges.mean(axis=1)
+        centres = (one + other) / 2.0
     across = points.take(second, axis=0) - points.take(first, axis=0)
     width = 2 * np.hypot(*(centres - points.take(first, axis=0)).T)
     sound = np.flatnonzero(np.isfinite(width))

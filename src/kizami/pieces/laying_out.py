@@ -11,6 +11,7 @@ import shapely
 
 from kizami.as_made.as_made import AsMade, pull_of
 from kizami.as_made.drawn import drawn_stroke_mm
+from kizami.as_made.fineness import Fineness
 from kizami.as_made.narrow_gaps import with_gaps
 from kizami.as_made.necks import with_necks
 from kizami.as_made.treatment import Engraved, InRecess, Pierced, Treatment
@@ -18,7 +19,7 @@ from kizami.blanks.area import Area
 from kizami.blanks.name_piece import NamePiece
 from kizami.blanks.ornaments import with_ornaments
 from kizami.blanks.ring_frame import RingFrame
-from kizami.checks.cases import FlatCase, finding
+from kizami.checks.cases import FlatCase, finding, looked_at_mm
 from kizami.checks.every_check import run_flat
 from kizami.checks.finding import Finding, Level, worst_first
 from kizami.lettering.finish import finished, ornamented, room_taken_mm
@@ -178,15 +179,18 @@ def _laid_on(
         )
         soundness = inputs.product.soundness
         how = soundness.gaps
-        if how != "as drawn":
-            made = with_gaps(
+        measured = None
+        if how != "as drawn" and not layout.is_empty:
+            mended = with_gaps(
                 made,
                 how,
                 _kept_open_mm(inputs.product),
+                reach_mm=looked_at_mm(inputs.product.process.limits, sunk=made.treatment.sinks),
                 stroke_mm=_stroke_mm(inputs.product),
                 departure_mm=soundness.most_departure_mm,
             )
-        laid = _stronger(_judged(inputs, made, blank, behind_mm), behind_mm)
+            made, measured = mended.made, mended.fineness
+        laid = _stronger(_judged(inputs, made, blank, behind_mm, measured), behind_mm)
         if not laid.failing:
             return laid
         if best is None or _wrongness(laid) < _wrongness(best):
@@ -195,8 +199,10 @@ def _laid_on(
     return best
 
 
-def _judged(inputs: Inputs, made: AsMade, blank: Blank, behind_mm: float) -> LaidOut:
-    case = _flat_case(inputs, made, blank, behind_mm)
+def _judged(
+    inputs: Inputs, made: AsMade, blank: Blank, behind_mm: float, measured: Fineness | None = None
+) -> LaidOut:
+    case = _flat_case(inputs, made, blank, behind_mm, measured)
     return LaidOut(inputs=inputs, blank=blank, made=made, case=case, findings=run_flat(case))
 
 
@@ -345,7 +351,9 @@ def _pull(product: Product, area: Area) -> FloatArray | None:
     return pull_of(area) if product.along_pull else None
 
 
-def _flat_case(inputs: Inputs, made: AsMade, blank: Blank, behind_mm: float) -> FlatCase:
+def _flat_case(
+    inputs: Inputs, made: AsMade, blank: Blank, behind_mm: float, measured: Fineness | None
+) -> FlatCase:
     product = inputs.product
     walls = None
     if not isinstance(blank, NamePiece | RingFrame):
@@ -362,6 +370,7 @@ def _flat_case(inputs: Inputs, made: AsMade, blank: Blank, behind_mm: float) -> 
         lowest_height_mm=made.layout.lowest_height_mm,
         greatest_height_mm=product.plan.greatest_height_mm,
         widest_gap=_widest_gap(product.arrangement.turn),
+        measured=measured,
     )
 
 

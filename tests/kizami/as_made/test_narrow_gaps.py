@@ -10,6 +10,7 @@ import pytest
 import shapely
 
 from kizami.as_made.as_made import AsMade
+from kizami.as_made.fineness import fineness
 from kizami.as_made.narrow_gaps import with_gaps
 from kizami.lettering.layout import Added
 from tests.kizami.samples import TAG, drawn
@@ -38,7 +39,7 @@ def test_two_bowls_near_each_other_are_opened_without_a_step() -> None:
     places = [shapely.Point(x, 0.0) for x in (-5.1, 5.1)]
     bowls = [at.buffer(5.0, quad_segs=128).difference(at.buffer(4.2, quad_segs=128)) for at in places]
     made = made_of(*bowls, shapely.box(-6.0, -5.0, 6.0, -4.2))
-    opened = with_gaps(made, "opened", ASKED_MM).outlines
+    opened = with_gaps(made, "opened", ASKED_MM).made.outlines
     sides = shapely.get_parts(opened.intersection(shapely.box(-2.0, -2.5, 2.0, 2.5)))
     assert len(sides) == 2 and shapely.distance(*sides) == pytest.approx(ASKED_MM, rel=0.03)
     gone = made.outlines.difference(opened)
@@ -52,7 +53,7 @@ def test_two_bowls_near_each_other_are_opened_without_a_step() -> None:
 
 def test_what_joins_the_sides_at_the_bottom_of_a_slit_is_not_taken_from() -> None:
     made = made_of(shapely.box(0, 0, 6, 1), shapely.box(0, 1.2, 6, 2.2), shapely.box(0, 0, 1, 2.2))
-    opened = with_gaps(made, "opened", ASKED_MM).outlines
+    opened = with_gaps(made, "opened", ASKED_MM).made.outlines
     assert made.outlines.difference(opened).bounds[0] >= 1.0 - 0.005
     assert opened.intersection(shapely.box(2, 0.5, 5, 1.7)).area == pytest.approx(3 * (1.2 - 0.3), rel=0.02)
 
@@ -60,17 +61,29 @@ def test_what_joins_the_sides_at_the_bottom_of_a_slit_is_not_taken_from() -> Non
 def test_the_end_of_a_stroke_is_shortened_and_the_stem_that_it_comes_to_is_not_dented() -> None:
     stem, stroke = shapely.box(0, 0, 1, 6), shapely.box(1.2, 3, 4, 3.8)
     made = made_of(stem, stroke, shapely.box(3, 0, 4, 3.5), shapely.box(0, 0, 4, 0.8))
-    opened = with_gaps(made, "opened", ASKED_MM).outlines
+    opened = with_gaps(made, "opened", ASKED_MM).made.outlines
     assert opened.intersection(shapely.box(0, 1, 1.1, 6)).area == pytest.approx(5.0, abs=1e-3)
     assert opened.intersection(shapely.box(1.1, 2.9, 2.9, 3.9)).bounds[0] == pytest.approx(1.306, abs=0.005)
     # Where that would be too far for the letter, both give.
-    both = with_gaps(made, "opened", ASKED_MM, departure_mm=0.06).outlines
+    both = with_gaps(made, "opened", ASKED_MM, departure_mm=0.06).made.outlines
     assert both.intersection(shapely.box(0, 1, 1.1, 6)).area < 5.0 - 0.01
 
 
 def test_where_one_side_can_spare_nothing_all_is_taken_from_the_other() -> None:
     thin, sturdy = shapely.box(0, 1.2, 6, 1.5), shapely.box(0, 0, 6, 1)
     made = made_of(thin, sturdy, shapely.box(0, 0, 1, 1.5))
-    opened = with_gaps(made, "opened", ASKED_MM, stroke_mm=0.3).outlines
+    opened = with_gaps(made, "opened", ASKED_MM, stroke_mm=0.3).made.outlines
     assert opened.intersection(shapely.box(2, 1.15, 5, 2)).area == pytest.approx(3 * 0.3, rel=1e-3)
     assert opened.intersection(shapely.box(2, 0, 5, 1.1)).area == pytest.approx(3 * 0.894, rel=2e-3)
+
+
+@pytest.mark.parametrize("asked_mm", [ASKED_MM, 0.1], ids=["opened", "as they were"])
+def test_what_was_found_on_what_is_handed_on_need_not_be_found_again(asked_mm: float) -> None:
+    made = made_of(shapely.box(0, 0, 6, 1), shapely.box(0, 1.2, 6, 2.2), shapely.box(0, 0, 1, 2.2))
+    mended = with_gaps(made, "opened", asked_mm, reach_mm=0.4)
+    again = fineness(mended.made, reach_mm=0.4)
+    assert mended.fineness is not None and again.gaps
+    assert [(g.width_mm, g.parts) for g in mended.fineness.gaps] == [
+        (g.width_mm, g.parts) for g in again.gaps
+    ]
+    assert [s.width_mm for s in mended.fineness.strokes] == [s.width_mm for s in again.strokes]

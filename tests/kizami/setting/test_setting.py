@@ -312,7 +312,7 @@ def test_slits_are_opened_and_closed_where_they_are_and_nowhere_else() -> None:
     made = drawn(shapely.MultiPolygon([comb]), TAG.treatment)
     part = Added(kind="bridge", outline=made.outlines)
     made = replace(made, layout=replace(made.layout, added=(part,)))
-    opened, closed = (with_gaps(made, how, 0.3) for how in ("opened", "closed"))
+    opened, closed = (with_gaps(made, how, 0.3).made for how in ("opened", "closed"))
     for changed, sign in ((opened, -1.0), (closed, 1.0)):
         by = changed.outlines.symmetric_difference(made.outlines)
         assert by.area > 0.0 and sign * (changed.outlines.area - made.outlines.area) > 0.0
@@ -321,7 +321,7 @@ def test_slits_are_opened_and_closed_where_they_are_and_nowhere_else() -> None:
     assert opened.outlines.intersection(between).area == pytest.approx(between.area - 3 * 0.3, rel=0.02)
     assert closed.outlines.intersection(between).area == pytest.approx(between.area, rel=1e-6)
     assert [step.name for step in opened.layout.steps][-1] == "slits"
-    assert with_gaps(made, "opened", 0.15) is made
+    assert with_gaps(made, "opened", 0.15).made is made
 
 
 @given(st.dictionaries(st.sampled_from(sorted(BOUNDS)), st.floats(0.0, 1.0), max_size=5))
@@ -437,7 +437,7 @@ def test_a_slit_is_opened_from_both_sides_or_from_the_sturdier_one(
     part = Added(kind="bridge", outline=made.outlines)
     made = replace(made, layout=replace(made.layout, added=(part,)))
     cut = shapely.LineString([(3.5, -1), (3.5, 3)])
-    changed = with_gaps(made, "opened", 0.3, stroke_mm=stroke_mm)
+    changed = with_gaps(made, "opened", 0.3, stroke_mm=stroke_mm).made
     lower, upper = sorted(
         shapely.get_parts(cut.intersection(changed.outlines)), key=lambda one: one.bounds[1]
     )
