@@ -16,7 +16,7 @@ import numpy as np
 import shapely
 
 from kizami.artwork.artwork import Artwork
-from kizami.lettering.gathering import is_dotted
+from kizami.lettering.gathering import is_dotted, letters_at
 from kizami.lettering.optical import set_evenly
 from kizami.lettering.typeface import PLAIN, Style, Typeface, glyph_lines, join_shapes, missing_characters
 from kizami.outlines.centre_lines import CentreLines
@@ -381,13 +381,14 @@ def drawn_together(block: Block) -> Together:
 
 def _about(block: Block, marks: Sequence[Mark], origin: Mark) -> _Letter:
     """Marks about the origin of one, wherever in a wording they stand."""
-    letter = block.text[marks[0].cluster : marks[0].cluster + 1]
+    letters = letters_at(block.text, marks[0].cluster, (m.cluster for m in block.marks))
     return _Letter(
         marks=tuple(
             replace(m, cluster=0, x=round(m.x - origin.x, _PLACES), y=round(m.y - origin.y, _PLACES))
             for m in marks
         ),
-        is_dotted=not letter or is_dotted(letter),
+        # Of a logo nobody knows which of its parts are small ones that must stay apart.
+        is_dotted=not letters or is_dotted(letters),
     )
 
 

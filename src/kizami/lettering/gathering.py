@@ -9,7 +9,7 @@ by a slim stroke instead, see `kizami.outlines.joining`.
 from __future__ import annotations
 
 import unicodedata
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -20,7 +20,16 @@ from kizami.outlines.narrow import ShapeFacts, measure_shape
 from kizami.outlines.touching import moved, neck, travel_until_held
 from kizami.remembering import remembered
 
-__all__ = ["Gathered", "gathered", "gathered_at", "is_dotted", "stands_apart", "travel_of", "width_of"]
+__all__ = [
+    "Gathered",
+    "gathered",
+    "gathered_at",
+    "is_dotted",
+    "letters_at",
+    "stands_apart",
+    "travel_of",
+    "width_of",
+]
 
 #: A mark may travel so far, in cap heights, and so far in its own heights or widths, whichever is less.
 _MOST_TRAVEL, _MOST_OWN_SIZES = 0.36, 4.0
@@ -66,13 +75,26 @@ class Gathered:
         )
 
 
-def is_dotted(letter: str) -> bool:
-    """Whether parts of a letter that stand apart are dots or accents, rather than strokes of its own, as the
-    leg of a K is in some hands.
+def letters_at(text: str, cluster: int, clusters: Iterable[int]) -> str:
+    """The characters that are drawn together from a place of the wording on: those up to the next such place.
 
-    >>> [is_dotted(letter) for letter in "iÜŁKش"]
-    [True, True, True, False, True]
+    >>> [letters_at("fiam\u0303 o", cluster, (0, 2, 3, 5, 6)) for cluster in (0, 2, 3)]
+    ['fi', 'a', 'm\u0303']
     """
+    return text[cluster : min((c for c in clusters if c > cluster), default=len(text))].strip()
+
+
+def is_dotted(letters: str) -> bool:
+    """Whether parts that stand apart in what is drawn together are dots or accents, rather than strokes of
+    its own, as the leg of a K is in some hands.
+
+    >>> [is_dotted(letters) for letters in ("i", "Ü", "Ł", "K", "ش", "fi", "m\u0303")]
+    [True, True, True, False, True, True, True]
+    """
+    return any(_has_dots(letter) for letter in letters)
+
+
+def _has_dots(letter: str) -> bool:
     name = unicodedata.name(letter, "")
     plain = name.startswith(_OF_STROKES) and len(unicodedata.normalize("NFD", letter)) == 1
     return not plain or letter in "ij" or " WITH " in name

@@ -10,6 +10,7 @@ import numpy as np
 import shapely
 
 from kizami.artwork.artwork import Artwork
+from kizami.lettering.gathering import letters_at
 from kizami.lettering.typeface import Typeface, condensed_facts
 from kizami.outlines.alike import measure_alike
 from kizami.outlines.curves import FloatArray, bodies_of, snapped
@@ -223,3 +224,7 @@ class Layout:
     def letter(self, cluster: int) -> str:
         """What stands at a place of the wording, for people."""
         return self.text[cluster] if cluster < len(self.text) else "the logo"
+
+    def letters(self, cluster: int) -> str:
+        """All characters that are drawn together from a place of the wording on; "" for a logo."""
+        return letters_at(self.text, cluster, (mark.cluster for mark in self.marks))

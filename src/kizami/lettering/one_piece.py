@@ -170,11 +170,11 @@ def _marks_gathered(
             gap=gap_mm,
             travel=travel_of(layout.text[cluster]),
             # A stroke of the letter's own may meet a neighbour as the rest of it does.
-            beside=_beside(shapes, of_letter) if is_dotted(layout.text[cluster]) else None,
+            beside=_beside(shapes, of_letter) if is_dotted(layout.letters(cluster)) else None,
         )
         if found is None:
             continue
-        if is_dotted(layout.text[cluster]):
+        if is_dotted(layout.letters(cluster)):
             marks.extend((cluster, mark) for mark in found.marks)
         joints.extend(found.joints)
         for n, shape, facts in zip(of_letter, found.shapes, found.facts, strict=True):

@@ -154,7 +154,7 @@ def _changes(
     lowered = [mark for at, mark in layout.lowered if at == cluster]
     drawn = _drawn_parts(layout, inked)
     middles = _middles(own, _MIDDLE * first.scale_mm)
-    dotted = is_dotted(layout.text[cluster])
+    dotted = is_dotted(layout.letters(cluster))
     bodies = len(own.geoms) + len(lowered)
 
     def told(how: str, where: shapely.Geometry) -> Changed:

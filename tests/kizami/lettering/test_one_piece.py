@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import unicodedata
 
 import numpy as np
 import pytest
@@ -118,6 +119,15 @@ def test_letters_are_joined_at_themselves_and_not_at_a_dot() -> None:
 def test_the_leg_of_a_letter_is_no_accent() -> None:
     laid = laid_out("Kübra", "great-vibes")
     assert {laid.layout.letter(cluster) for cluster, _ in laid.layout.lowered} == {"ü"}
+
+
+@pytest.mark.parametrize(("words", "code"), [("Am\u0303o", "noto-sans-bold"), ("Ol\u0303a", "vollkorn-bold")])
+def test_a_mark_that_no_letter_has_by_itself_is_one_still(words: str, code: str) -> None:
+    assert unicodedata.normalize("NFC", words) == words
+    laid = laid_out(words, code)
+    assert [cluster for cluster, _ in laid.layout.lowered] == [1]
+    (mark,) = (one for _, one in laid.layout.lowered)
+    assert shapely.distance(mark, laid.layout.shapes[-1]) >= 0.3 - 0.01
 
 
 @pytest.mark.parametrize("tie", ["bridges", "base bar", "underline"])
