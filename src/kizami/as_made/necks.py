@@ -58,11 +58,29 @@ def with_necks(made: AsMade, necks: Sequence[Fine], stroke_mm: float) -> AsMade:
     step = FitStep(name="necks", said=said, height_mm=layout.height_mm)
     changed = replace(
         layout,
-        outlines=without_repeats(bodies_of(layout.outlines, joins), _ONE_POINT_MM),
+        outlines=without_repeats(_joined(layout.outlines, joins, stroke_mm), _ONE_POINT_MM),
         added=(*layout.added, *(Added(kind="join", outline=bodies_of(one)) for one in joins.geoms)),
         steps=(*layout.steps, step),
     )
     return replace(made, layout=changed)
+
+
+def _joined(
+    outlines: shapely.MultiPolygon, joins: shapely.MultiPolygon, stroke_mm: float
+) -> shapely.MultiPolygon:
+    """The two together, without the hairs that are left open where their edges all but coincide."""
+    whole = bodies_of(outlines, joins)
+    hairs = [
+        hole.buffer(_ONE_POINT_MM, join_style="mitre")
+        for body in whole.geoms
+        for hole in map(shapely.Polygon, body.interiors)
+        if hole.area < (_HAIR * stroke_mm) ** 2 and shapely.dwithin(hole, joins, _ONE_POINT_MM)
+    ]
+    return bodies_of(whole, *hairs) if hairs else whole
+
+
+#: An opening beside a join that has less than the square of this, in strokes, is none.
+_HAIR = 0.1
 
 
 def _through(fine: Fine, here: shapely.MultiPolygon, asked: float) -> shapely.Geometry:

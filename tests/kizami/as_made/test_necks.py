@@ -121,3 +121,22 @@ def test_names_whose_letters_meet_by_less_than_a_stroke_hold(face: str, name: st
         {**NAME, "typeface": face, "soundness": {**NAME["soundness"], "thicken": "never"}}
     )
     assert all(step.name != "necks" for step in lay_out(tried(plain, name).inputs).layout.steps)
+
+
+def test_a_hair_beside_what_is_drawn_is_no_opening() -> None:
+    """What two edges that all but coincide leave between them would be the finest place of all."""
+    bodies = MEETING["a step aside"]
+
+    def strengthened(made: AsMade) -> AsMade:
+        fine = [f for f in fineness(made, reach_mm=1.2 * ASKED_MM).necks if 0.1 < f.width_mm < ASKED_MM]
+        return with_necks(made, fine, ASKED_MM)
+
+    plain = made_of(*bodies)
+    edge = shapely.union_all([one.outline for one in strengthened(plain).layout.added[2:]]).boundary
+    inside = edge.intersection(plain.outlines.buffer(-0.05))
+    hair = shapely.get_parts(inside)[0].interpolate(0.5, normalized=True).buffer(0.004, quad_segs=1)
+    made = made_of(*(body.difference(hair) for body in bodies))
+    assert sum(len(body.interiors) for body in made.outlines.geoms) == 1
+    changed = strengthened(made)
+    assert changed is not made
+    assert sum(len(body.interiors) for body in changed.outlines.geoms) == 0
