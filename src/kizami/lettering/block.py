@@ -187,10 +187,12 @@ class Pair:
     ----------
     left, right : their bodies without loose marks, as they stand
     left_marks, right_marks : their dots and accents, or None
+    of_a_hand : in a hand whose letters join, where they lie over each other now and then by nature
     """
 
     left: shapely.Geometry
     right: shapely.Geometry
+    of_a_hand: bool
     left_marks: shapely.Geometry | None = None
     right_marks: shapely.Geometry | None = None
 
@@ -261,7 +263,7 @@ def _pair_moved(left: _Letter, right: _Letter, wanted: float, depth: float, gap:
     The same two letters stand beside each other in many names.
     """
     pair = _pair(left, right)
-    move = _joining_move(pair.left, pair.right, wanted, depth, gap)
+    move = _joining_move(pair, wanted, depth, gap)
     if pair.marks_clear(move, gap):
         return move
     # A dot that ran into a neighbour would be lost: the letters are joined by a stroke instead.
@@ -272,7 +274,14 @@ def _pair_moved(left: _Letter, right: _Letter, wanted: float, depth: float, gap:
 @remembered
 def _pair(left: _Letter, right: _Letter) -> Pair:
     (one, its_marks), (other, others_marks) = (_letter_and_marks(letter) for letter in (left, right))
-    return Pair(left=one, right=other, left_marks=its_marks, right_marks=others_marks)
+    source = left.marks[0].source
+    return Pair(
+        left=one,
+        right=other,
+        of_a_hand=isinstance(source, Typeface) and source.hand_joins,
+        left_marks=its_marks,
+        right_marks=others_marks,
+    )
 
 
 #: Of the widths that letters are joined by: near enough to what is asked for, and few of them.
@@ -286,6 +295,9 @@ _MOST_GAP = 0.48
 #: Letters that meet along more than this, in cap heights, would melt into one: parallel stems are joined by a
 #: stroke instead.
 _MELTS = 0.28
+#: So do letters that lie nearer to each other than the first along more than the second, in cap heights: two
+#: bowls that meet do for less.
+_BESIDE, _ALONG = 0.03, 0.4
 #: Such letters stay so many gaps apart, and at least so many cap heights.
 _NEAR_GAPS, _NEAR = 1.5, 0.13
 #: Letters that all but meet in a second place go on by as much as they may go into each other, in so many
@@ -295,21 +307,22 @@ _DEEPER_STEPS, _NOTCH = 6, 0.1
 _OWN_NECK_SHARE = 0.5
 
 
-def _joining_move(
-    left: shapely.Geometry, right: shapely.Geometry, wanted: float, depth: float, gap: float
-) -> float:
+def _joining_move(pair: Pair, wanted: float, depth: float, gap: float) -> float:
+    left, right = pair.left, pair.right
     own = neck(left, right)
     if own >= _OWN_NECK_SHARE * wanted:
         return 0.0
     way = np.array([-1.0, 0.0])
     went, width = travel_until_held(right, left, way, wanted=wanted, most=_MOST_GAP, most_depth=depth)
-    if width <= own or width > _MELTS or _leaves_slit(left, moved(right, way * went), gap):
+    there = moved(right, way * went)
+    melts = width > _MELTS or (not pair.of_a_hand and _runs_along(left, there))
+    if width <= own or melts or _leaves_slit(left, there, gap):
         # They stay apart, but hardly further than their neighbours are: those stand close by now, and the
         # stroke that joins these is short.
         near = max(_NEAR_GAPS * gap, _NEAR)
         came = None if own else travel_until_touching(right, left, way, most=_MOST_GAP, near=near)
         return 0.0 if came is None else -came
-    if not _all_but_meet_again(left, moved(right, way * went), gap):
+    if not _all_but_meet_again(left, there, gap):
         return -went
     # A little further on, the second place is closed as well.
     for further in np.linspace(went, went + depth, _DEEPER_STEPS)[1:].tolist():
@@ -326,6 +339,13 @@ def _across(overlap: shapely.Geometry) -> float:
     """How wide the widest place is where shapes lie over each other."""
     parts = [part for part in shapely.get_parts(overlap) if part.area > 0.0]
     return max((2.0 * float(shapely.maximum_inscribed_circle(part).length) for part in parts), default=0.0)
+
+
+def _runs_along(left: shapely.Geometry, right: shapely.Geometry) -> bool:
+    """Whether much of an outline lies in the other or hard beside it, as of a stem and a bowl that read as
+    one letter."""
+    beside = shapely.intersection(shapely.boundary(right), left.buffer(_BESIDE, quad_segs=4))
+    return bool(beside.length > _ALONG)
 
 
 def _all_but_meet_again(left: shapely.Geometry, right: shapely.Geometry, gap: float) -> bool:
