@@ -28,6 +28,8 @@ _QUARTER = 16
 #: Drawn on to the next word is a stroke that goes onward, as a cosine, and by no more than so many times the
 #: shortest way; it goes so far into what it meets, in its widths.
 _ONWARD, _RUN_ON_SHARE, _INTO_SHARE = 0.15, 1.8, 0.4
+#: It hangs no further under the feet of what it joins, in its widths.
+_SAG_SHARE = 0.25
 #: It ends within these shares of the height from the side and from below: a word is left by its last letter.
 _LAST_SHARE, _LOW_SHARE = 0.3, 0.66
 #: It begins at most so much wider than it ends, and its own middle is so many points before its end.
@@ -114,8 +116,11 @@ def _run_on(
         is_onward = end.way[0] > _ONWARD and chord @ end.way > -_ONWARD * length
         if not is_onward or length > _RUN_ON_SHARE * shortest:
             continue
+        line = np.concatenate((end.line[:-1], _onward(end, foot, width)))
+        # One that ran down first would hang under the feet of both.
+        if line[:, 1].min() - width / 2.0 < min(low_y, right.bounds[1]) - _SAG_SHARE * width:
+            continue
         if best is None or length < best[0]:
-            line = np.concatenate((end.line[:-1], _onward(end, foot, width)))
             best = length, line, float(np.clip(end.widths[0], width, _WIDEST_START * width))
     if best is None:
         return None

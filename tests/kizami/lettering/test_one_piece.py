@@ -158,6 +158,32 @@ def test_parallel_stems_stand_hardly_further_apart_than_letters_that_meet(code: 
     assert min(apart[0], *apart[2:]) == 0.0
 
 
+@pytest.mark.parametrize(("words", "first"), [("Mateos", 1), ("Beate", 2), ("Renate", 3)])
+@pytest.mark.parametrize("tie", ["bridges", "base bar"])
+def test_a_stem_does_not_melt_into_the_letter_beside_it(words: str, first: int, tie: str) -> None:
+    """A t hard beside an a is no t: the two come near, and a stroke or the bar joins them."""
+    laid = laid_out(words, "comfortaa-bold", one_piece=tie, overlap_mm=0.5)
+    one, other = laid.layout.shapes[first : first + 2]
+    assert 0.1 * laid.layout.height_mm < shapely.distance(one, other) < 0.16 * laid.layout.height_mm
+    assert len(laid.layout.outlines.geoms) == 1
+
+
+@pytest.mark.parametrize(
+    ("words", "code"),
+    [
+        ("Mary Ann", "comfortaa-bold"),
+        ("Hilde Kim", "noto-sans-bold"),
+        ("Ann Rik", "vollkorn-bold"),
+        ("Hi Kim", "comfortaa-bold"),
+    ],
+)
+def test_no_stroke_hangs_under_the_feet_of_what_it_joins(words: str, code: str) -> None:
+    layout = laid_out(words, code, loop="none").layout
+    lowest = min(shape.bounds[1] for shape in layout.shapes if not shape.is_empty)
+    strokes = [one.outline for one in layout.added if one.kind == "bridge"]
+    assert strokes and all(stroke.bounds[1] > lowest - 0.3 * 0.8 for stroke in strokes)
+
+
 @pytest.mark.parametrize(
     ("words", "code"),
     [("Pa", "sacramento"), ("Pe", "sacramento"), ("Pan", "sacramento"), ("Kell", "great-vibes")],
