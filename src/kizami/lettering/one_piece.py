@@ -161,6 +161,7 @@ def _marks_gathered(
             # Its strokes are carried where they stand.
             continue
         first = placed[of_letter[0]]
+        dotted = is_dotted(layout.letters(cluster))
         found = gathered_at(
             [shapes[n] for n in of_letter],
             np.array([first.u_mm, first.v_mm]),
@@ -170,11 +171,11 @@ def _marks_gathered(
             gap=gap_mm,
             travel=travel_of(layout.text[cluster]),
             # A stroke of the letter's own may meet a neighbour as the rest of it does.
-            beside=_beside(shapes, of_letter) if is_dotted(layout.letters(cluster)) else None,
+            beside=_beside(shapes, of_letter) if dotted else None,
         )
         if found is None:
             continue
-        if is_dotted(layout.letters(cluster)):
+        if dotted:
             marks.extend((cluster, mark) for mark in found.marks)
         joints.extend(found.joints)
         for n, shape, facts in zip(of_letter, found.shapes, found.facts, strict=True):

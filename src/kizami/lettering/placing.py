@@ -12,7 +12,8 @@ import shapely
 from kizami.artwork.artwork import Artwork
 from kizami.blanks.area import Area
 from kizami.lettering.arrangement import arrange
-from kizami.lettering.block import Block, Mark, draw, drawn_together, lines_of_mark, scaled
+from kizami.lettering.block import Block, Mark, draw, lines_of_mark, scaled
+from kizami.lettering.drawing_together import drawn_together
 from kizami.lettering.fit_plan import HEIGHT_STEP_MM, FitPlan, Step
 from kizami.lettering.layout import PlacedMark
 from kizami.lettering.level import Level
