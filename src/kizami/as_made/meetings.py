@@ -7,7 +7,7 @@ bridge. There, and only there, the medial axis of the whole is found from sample
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -27,10 +27,13 @@ from kizami.outlines.narrow import (
 )
 from kizami.prepared import prepared
 
-__all__ = ["Met", "Near", "places_met"]
+__all__ = ["Met", "Near", "Where", "beside", "places_met"]
+
+#: Tells which of some places (n, 2) are asked about, within a reach.
+Where = Callable[[FloatArray, float], npt.NDArray[np.bool_]]
 
 #: Samples of outlines that meet, in what is looked for: a width w is overstated by less than s^2 / (2 w).
-_SAMPLES = 10.0
+_SAMPLES = 6.0
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
@@ -81,27 +84,49 @@ class Near:
         return near
 
 
-def places_met(whole: shapely.MultiPolygon, near: Near, *, reach_mm: float, cap_height_mm: float) -> Met:
-    """Strokes and gaps of a whole that are narrower than `reach_mm` and lie near two of its parts.
+def beside(shapes: Sequence[shapely.Geometry]) -> Where:
+    """Tells which places lie near any of some shapes.
+
+    >>> where = beside([shapely.box(0, 0, 1, 1), shapely.box(5, 0, 6, 1)])
+    >>> where(np.array([[0.5, 0.5], [1.5, 0.5], [3.0, 0.5], [4.5, 0.5]]), 0.6).tolist()
+    [True, True, False, True]
+    """
+    zone = prepared(shapely.union_all(list(shapes)))
+    low_u, low_v, high_u, high_v = zone.bounds
+
+    def within(points: FloatArray, reach: float) -> npt.NDArray[np.bool_]:
+        u, v = points.T
+        boxed = (u >= low_u - reach) & (u <= high_u + reach) & (v >= low_v - reach) & (v <= high_v + reach)
+        asked = np.flatnonzero(boxed)
+        near: npt.NDArray[np.bool_] = np.zeros(len(points), dtype=np.bool_)
+        near[asked] = shapely.dwithin(zone, shapely.points(points.take(asked, axis=0)), reach)
+        return near
+
+    return within
+
+
+def places_met(whole: shapely.MultiPolygon, where: Where, *, reach_mm: float, cap_height_mm: float) -> Met:
+    """Strokes and gaps of a whole that are narrower than `reach_mm`, about the places that are asked for.
 
     Parameters
     ----------
+    where : tells which places are asked for: those near two parts, see `Near`, or `beside` some shapes
     cap_height_mm : tells what lasts, see `kizami.outlines.narrow`
 
     Notes
     -----
     A disc of that diameter touches nothing further than half of it from its middle, so outlines further
-    than one and a half times the reach from all but one part need not be sampled; they are told from places
+    than one and a half times the reach from where it is asked need not be sampled; they are told from places
     a quarter of it away at most.
 
     >>> left, right = shapely.box(0, 0, 9.9, 10), shapely.box(10.1, 0, 20, 10)
     >>> foot = shapely.box(9, 0, 11, 1)
     >>> whole = shapely.MultiPolygon([shapely.union_all([left, right, foot])])
-    >>> met = places_met(whole, Near([left, right, foot]), reach_mm=0.5, cap_height_mm=5)
+    >>> met = places_met(whole, Near([left, right, foot]).two, reach_mm=0.5, cap_height_mm=5)
     >>> round(met.gaps.narrowest.width, 2), len(met.strokes)
     (0.2, 0)
     """
-    samples = _samples(whole, near, reach_mm)
+    samples = _samples(whole, where, reach_mm)
     nothing = Met(strokes=Places.none(), gaps=Places.none())
     if len(samples.points) < 4:
         return nothing
@@ -112,7 +137,7 @@ def places_met(whole: shapely.MultiPolygon, near: Near, *, reach_mm: float, cap_
     stroke = is_fine & (axis.path >= np.maximum(STROKE_RATIO * axis.width, STROKE_LEAST_PATH * cap_height_mm))
     gap = is_fine & (axis.path >= np.maximum(GAP_RATIO * axis.width, GAP_LEAST_PATH * cap_height_mm))
     asked = np.flatnonzero(stroke | gap)
-    asked = asked[near.two(axis.centres.take(asked, axis=0), reach_mm)]
+    asked = asked[where(axis.centres.take(asked, axis=0), reach_mm)]
     inside = np.asarray(shapely.contains_xy(prepared(whole), axis.centres.take(asked, axis=0)), dtype=bool)
     return Met(
         strokes=places_of(axis, asked[inside & stroke[asked]]),
@@ -120,8 +145,8 @@ def places_met(whole: shapely.MultiPolygon, near: Near, *, reach_mm: float, cap_
     )
 
 
-def _samples(whole: shapely.MultiPolygon, near: Near, reach: float) -> Samples:
-    """Points along the outlines of a whole where it is near two of its parts."""
+def _samples(whole: shapely.MultiPolygon, where: Where, reach: float) -> Samples:
+    """Points along the outlines of a whole about the places that are asked for."""
     rings = shapely.get_rings(shapely.get_parts(whole))
     points, ring = shapely.get_coordinates(rings, return_index=True)
     edges = np.flatnonzero(ring[:-1] == ring[1:])
@@ -133,7 +158,7 @@ def _samples(whole: shapely.MultiPolygon, near: Near, reach: float) -> Samples:
     # First coarsely, which of it counts at all; then what counts finely.
     owner, share, step = _divided(lengths, reach / 2.0)
     middles = starts[owner] + way[owner] * (share + step / 2.0)[:, None]
-    kept = np.flatnonzero(near.two(middles, 1.75 * reach))
+    kept = np.flatnonzero(where(middles, 1.75 * reach))
     owner, share, step = owner[kept], share[kept], step[kept]
     piece, within, _ = _divided(lengths[owner] * step, reach / _SAMPLES)
     owner, share = owner[piece], share[piece] + within * step[piece]

@@ -10,9 +10,11 @@ import numpy as np
 import shapely
 
 from kizami.as_made.as_made import AsMade
-from kizami.as_made.fineness import Fine, Fineness, fineness
+from kizami.as_made.fineness import Fine, Fineness, finest, reach_unrolled
+from kizami.as_made.narrow_places import after_opening, narrow_places
 from kizami.as_made.slit_opening import opening_of
 from kizami.lettering.layout import Added, FitStep
+from kizami.outlines.boxed import boxed
 from kizami.outlines.curves import FloatArray, bodies_of
 
 __all__ = ["OPENED_SPARE", "Mended", "with_gaps"]
@@ -27,10 +29,10 @@ _BESIDE_MM = 0.02
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
 class Mended:
-    """An area with its slits opened or closed, and its finest places where they were found on just that."""
+    """An area with its slits opened or closed, and its finest places."""
 
     made: AsMade
-    fineness: Fineness | None
+    fineness: Fineness
 
 
 def with_gaps(
@@ -58,17 +60,24 @@ def with_gaps(
     before = made.layout
     bounds = _Bounds(gap_mm=limit_mm, stroke_mm=stroke_mm, departure_mm=departure_mm)
     reach_mm = max(reach_mm, limit_mm * OPENED_SPARE)
+    reach = reach_unrolled(made, reach_mm)
     widest = 0.0
-    known: Fineness | None = None
+    places = narrow_places(made, reach)
+    known = finest(made, places, reach_mm=reach_mm)
     for _ in range(_MOST_ROUNDS):
-        known = fineness(made, reach_mm=reach_mm)
         found = _slits(made, known, limit_mm)
         if not found:
             break
         changed, most = _changed(made, found, how, bounds)
         if changed is made:
             break
-        made, widest, known = changed, max(widest, most), None
+        if how == "opened":
+            fresh = changed.layout.opened[len(made.layout.opened) :]
+            places = after_opening(places, changed, fresh, reach)
+        else:
+            places = narrow_places(changed, reach)
+        made, widest = changed, max(widest, most)
+        known = finest(made, places, reach_mm=reach_mm)
     if made.layout is before:
         return Mended(made=made, fineness=known)
     layout = made.layout
@@ -209,7 +218,8 @@ def _strokes_beyond(made: AsMade, fine: Fine) -> tuple[float, float]:
 
 def _stroke_beyond(made: AsMade, at: FloatArray, way: FloatArray, slit_mm: float) -> float:
     """How wide the stroke is that a slit has on one side; 0 where none bounds it there."""
-    run = shapely.LineString([at, at + way * (slit_mm + _LOOKED_MM)]).intersection(made.outlines)
+    line = shapely.LineString([at, at + way * (slit_mm + _LOOKED_MM)])
+    run = line.intersection(boxed(made.outlines, line, room=_BESIDE_MM))
     from_at = shapely.Point(at)
     parts = [part for part in shapely.get_parts(run) if part.length > _BESIDE_MM]
     parts.sort(key=lambda part: float(part.distance(from_at)))

@@ -7,6 +7,7 @@ import shapely
 
 from kizami.as_made.as_made import AsMade
 from kizami.as_made.fineness import Fine
+from kizami.as_made.meetings import beside
 from kizami.outlines.curves import FloatArray
 
 __all__ = ["opening_of"]
@@ -67,7 +68,7 @@ def _middles(
     length = np.hypot(*along.T)
     points, along = (points[:-1] + points[1:])[length > 0.0] / 2.0, along[length > 0.0]
     along /= length[length > 0.0][:, None]
-    seen = np.flatnonzero(shapely.dwithin(shapely.points(points), zone, asked_mm))
+    seen = np.flatnonzero(beside([zone])(points, asked_mm))
     if not len(seen):
         return []
     # Ink lies to the left of a ring that is oriented, the slit to its right.

@@ -10,9 +10,12 @@ import pytest
 import shapely
 
 from kizami.as_made.as_made import AsMade
-from kizami.as_made.fineness import fineness
+from kizami.as_made.fineness import fineness, finest, reach_unrolled
 from kizami.as_made.narrow_gaps import with_gaps
+from kizami.as_made.narrow_places import after_opening, narrow_places
+from kizami.as_made.treatment import CutOut
 from kizami.lettering.layout import Added
+from kizami.outlines.curves import bodies_of
 from tests.kizami.samples import TAG, drawn
 
 ASKED_MM = 0.3
@@ -82,8 +85,35 @@ def test_what_was_found_on_what_is_handed_on_need_not_be_found_again(asked_mm: f
     made = made_of(shapely.box(0, 0, 6, 1), shapely.box(0, 1.2, 6, 2.2), shapely.box(0, 0, 1, 2.2))
     mended = with_gaps(made, "opened", asked_mm, reach_mm=0.4)
     again = fineness(mended.made, reach_mm=0.4)
-    assert mended.fineness is not None and again.gaps
+    assert again.gaps
     assert [(g.width_mm, g.parts) for g in mended.fineness.gaps] == [
         (g.width_mm, g.parts) for g in again.gaps
     ]
     assert [s.width_mm for s in mended.fineness.strokes] == [s.width_mm for s in again.strokes]
+
+
+#: Teeth of a comb, two pairs of which are too near each other, and the rail that they stand on.
+COMB = [shapely.box(x, 0.0, x + 1.0, 8.0) for x in (0.0, 1.22, 6.0, 12.0, 13.24, 20.0)]
+RAIL = shapely.box(0.0, -1.0, 21.0, 0.15)
+
+
+@pytest.mark.parametrize("reach_mm", [0.35, 1.2])
+def test_only_about_what_was_opened_is_it_measured_again(reach_mm: float) -> None:
+    """Six teeth on a rail, two pairs of them too near: what is known afterwards is what a fresh look finds."""
+    made = drawn(shapely.MultiPolygon([shapely.union_all([*COMB, RAIL])]), CutOut(thickness_mm=2.0))
+    parts = tuple(Added(kind="bridge", outline=shapely.MultiPolygon([one])) for one in (*COMB, RAIL))
+    made = replace(made, layout=replace(made.layout, added=parts))
+    reach = reach_unrolled(made, reach_mm)
+    before = narrow_places(made, reach)
+    opening = shapely.box(0.9, 0.0, 1.3, 9.0)
+    cut = bodies_of(made.outlines.difference(opening))
+    after = replace(made, layout=replace(made.layout, outlines=cut, opened=(opening,)))
+    known = after_opening(before, after, [opening], reach)
+    told, afresh = (finest(after, one, reach_mm=reach_mm) for one in (known, narrow_places(after, reach)))
+    for kind in ("strokes", "necks", "gaps", "middles"):
+        ours, theirs = ({f.parts: f.width_mm for f in getattr(one, kind)} for one in (told, afresh))
+        assert ours == pytest.approx(theirs, abs=0.003), kind
+    # The pair that is as it was: 0.24 between them, above the rail.
+    assert {g.parts: g.width_mm for g in told.gaps}[(3, 4)] == pytest.approx(0.24, abs=0.003)
+    # The pair that was opened: 0.4, where its reach is so wide.
+    assert ({g.parts: g.width_mm for g in told.gaps}.get((0, 1)) is None) == (reach_mm < 0.4)
