@@ -349,6 +349,7 @@ def _loops(work: _Work, layout: Layout, soundness: Soundness, gap_mm: float, str
         stroke=stroke_mm,
         ends=_first_and_last(layout, slim),
         avoid=slim,
+        bar=shapely.union_all(work.bars) if work.bars else None,
     )
     before = work.outlines
     fresh: list[tuple[str, shapely.Geometry]] = []

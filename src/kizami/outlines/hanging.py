@@ -20,7 +20,7 @@ from kizami.outlines.boxed import boxed
 from kizami.outlines.crossings import crossings
 from kizami.outlines.curves import FloatArray
 from kizami.outlines.ring import Ring
-from kizami.outlines.swash import Swashes
+from kizami.outlines.swash import LAST_WORTH, Swashes
 from kizami.prepared import prepared
 
 __all__ = ["END_SHARE", "Loop", "held_by", "hung"]
@@ -112,6 +112,7 @@ def hung(
     stroke: float,
     ends: tuple[shapely.Geometry, shapely.Geometry] | None = None,
     avoid: shapely.Geometry | None = None,
+    bar: shapely.Geometry | None = None,
 ) -> tuple[Loop, ...]:
     """Find where the loops of a name go.
 
@@ -125,6 +126,8 @@ def hung(
     stroke : thinnest stroke that may hold one
     ends : the first and the last letter, which alone carry the loops at the ends; None for all of it
     avoid : accents and bridges, which hold no loop
+    bar : that runs under all letters and carries a loop at the side, as it is the sturdiest part there and
+        the same on every piece
 
     Returns
     -------
@@ -136,7 +139,7 @@ def hung(
         return search.at_the_ends()
     if place == "balanced":
         return (search.over_the_middle(),)
-    return (search.beside(),)
+    return (search.beside(bar),)
 
 
 class _Search:
@@ -270,8 +273,13 @@ class _Search:
         here = self.shape.intersection(shapely.box(x - reach, self.low_y - 1.0, x + reach, self.high_y + 1.0))
         return float(self.mass[1]) if here.is_empty else float(here.bounds[3])
 
-    def beside(self) -> Loop:
+    def beside(self, bar: shapely.Geometry | None = None) -> Loop:
         """One at the left end, level with the centre of mass."""
+        outside = np.array([self.low_x - self.ring.outer - self.ring.gap, self.mass[1]])
+        if bar is not None:
+            # Into the middle of its end, so that no corner of either stands out.
+            core = bar.buffer(-self.ring.wall / 2.0, quad_segs=1)
+            return self._carried(outside, bar if core.is_empty else core)
         lean = np.tan(np.radians(_MOST_LEAN_DEG)) * self.width / 2.0
         levels = self.mass[1] + np.linspace(-lean, lean, _ASIDE)
         middles = self._crossings(levels, axis=1)
@@ -280,18 +288,21 @@ class _Search:
         if len(middles):
             worth = self._worth(places, side=-1)
             worth = worth - (places.middles[:, 0] - self.low_x) / self.width
-            outside = self._beyond(middles, -1) > -_LET_IN * self.ring.outer
-            worth = np.where(places.is_clear & (worth > 0) & outside, worth, 0.0)
+            beyond = self._beyond(middles, -1) > -_LET_IN * self.ring.outer
+            worth = np.where(places.is_clear & (worth > 0) & beyond, worth, 0.0)
             best = int(np.argmax(worth))
             if worth[best] > 0:
                 return self._beside_letters(places.middles[best])
         own = Swashes(self.shape, self.ends[-1], -1, levels, self.ring)
         for level in np.argsort(-own.worth, kind="stable").tolist():
             swash = own.best(level)
-            if swash is not None and swash[1][0] < self.low_x + _LET_IN * self.ring.outer:
+            # What is drawn where nothing else stands clear runs right round and reads as another letter: a
+            # short bar does better.
+            if swash is None or swash[0] <= LAST_WORTH:
+                continue
+            if swash[1][0] < self.low_x + _LET_IN * self.ring.outer:
                 return self._on_stroke(swash[1], swash[2])
-        x = self.low_x - self.ring.outer - self.ring.gap
-        return self._carried(np.array([x, float(self.mass[1])]))
+        return self._carried(outside)
 
     def _beside_letters(self, middle: FloatArray) -> Loop:
         """At a place beside the first letter. One as large as the bowl of a letter stands off on a neck:
@@ -402,13 +413,14 @@ class _Search:
         ends = [shapely.get_coordinates(line)[[0, -1]] for line in shapely.get_parts(met)]
         return float(sum(np.hypot(*(b - a)) for a, b in ends))
 
-    def _carried(self, middle: FloatArray) -> Loop:
-        """On a bar to what lies nearest, of letters rather than accents."""
+    def _carried(self, middle: FloatArray, holder: shapely.Geometry | None = None) -> Loop:
+        """On a bar to what lies nearest of a holder; of letters rather than accents where there is none."""
         ring, point = self.ring, shapely.Point(middle)
-        letters = self.shape if self.avoid is None else self.shape.difference(self.avoid)
-        # Where there is nothing but what holds no loop, that has to.
-        letters = self.shape if letters.is_empty else letters
-        foot = np.asarray(shapely.shortest_line(point, letters).coords)[-1]
+        if holder is None:
+            letters = self.shape if self.avoid is None else self.shape.difference(self.avoid)
+            # Where there is nothing but what holds no loop, that has to.
+            holder = self.shape if letters.is_empty else letters
+        foot = np.asarray(shapely.shortest_line(point, holder).coords)[-1]
         way = foot - middle
         length = float(np.hypot(*way))
         unit = way / length if length else np.array([0.0, -1.0])

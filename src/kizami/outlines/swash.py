@@ -17,7 +17,7 @@ from kizami.outlines.ring import Ring
 from kizami.outlines.stroke_ends import StrokeEnd, stroke_ends
 from kizami.prepared import prepared
 
-__all__ = ["Swashes"]
+__all__ = ["LAST_WORTH", "Swashes"]
 
 #: How far out a ring may stand from the end that holds it, in its radii.
 _OUT = (-0.6, -0.1, 0.5, 1.05, 1.6, 2.3)
@@ -35,7 +35,7 @@ _WIDEST = 1.5
 #: It begins within the letter's own stroke, this much as wide.
 _WITHIN_SHARE = 0.94
 #: A branch is less than a stroke that goes on from an end; where nothing stands clear one is drawn anyhow.
-_BRANCH_COSTS, _LAST_WORTH = 0.9, 0.2
+_BRANCH_COSTS, LAST_WORTH = 0.9, 0.2
 #: It runs along the letter so many times as far as a stroke that goes on from an end stays near it.
 _LEAVING = 2.5
 #: A stroke is no wider than this share of its letter; it begins this much of its width within it.
@@ -71,7 +71,7 @@ class Swashes:
         best_first = clear[np.argsort(-worth[clear], kind="stable")]
         self._level, self._end = self._level[best_first], self._end[best_first]
         self._middles, self._worth = middles[best_first], worth[best_first]
-        self.worth = np.where(levels > self._ends[-1].tip[1] + ring.outer, _LAST_WORTH, 0.0)
+        self.worth = np.where(levels > self._ends[-1].tip[1] + ring.outer, LAST_WORTH, 0.0)
         np.maximum.at(self.worth, self._level, self._worth)
         self._last = middles.reshape(len(self._ends), len(levels), len(_OUT), 2)[-1, :, -1]
 
@@ -108,7 +108,7 @@ class Swashes:
         curve = _turned_up(end, middle, self._ring)
         is_free = not shapely.dwithin(self._whole, shapely.Point(middle), self._ring.outer)
         if is_free and self._stands_clear(curve, 0.0, is_branch=True):
-            return _LAST_WORTH, middle, _drawn(end, curve, self._ring, is_branch=True)
+            return LAST_WORTH, middle, _drawn(end, curve, self._ring, is_branch=True)
         self.worth[level] = 0.0
         return None
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import math
 import unicodedata
 
 import numpy as np
@@ -288,3 +289,33 @@ def test_notches_beside_a_neighbour_do_not_melt_a_dot_into_it(words: str) -> Non
         others = [s for s, mark in zip(layout.shapes, layout.marks, strict=True) if mark.cluster != at]
         beside = [one.outline for one in layout.added if one.kind == "join" and one.outline.intersects(dot)]
         assert not any(join.intersects(other) for join in beside for other in others)
+
+
+@pytest.mark.parametrize("tie", ["base bar", "bridges"])
+@pytest.mark.parametrize(
+    ("words", "code"),
+    [
+        ("Wanda", "great-vibes"), ("Wolf", "great-vibes"), ("Roy", "sacramento"), ("Franz", "sacramento"),
+        ("Jones", "pacifico"), ("Zirme", "dancing-script-bold"),
+    ],
+)  # fmt: skip
+def test_what_carries_a_loop_at_the_side_does_not_run_round_like_a_letter(
+    words: str, code: str, tie: str
+) -> None:
+    """From one end of what carries it to the other it is nearly straight, and with a bar from the bar's end."""
+    more = {"one_piece": tie, "bridge_mm": 2.4, "loop": "left", "loop_hole_mm": 4.0, "loop_wall_mm": 2.0}
+    layout = laid_out(words, code, 14.0, **more).layout
+    (loop,) = layout.loops
+    mass = layout.outlines.centroid
+    assert math.degrees(math.atan2(abs(loop.y - mass.y), mass.x - loop.x)) <= 3.0
+    bars = [added.outline for added in layout.added if added.kind == "base bar"]
+    assert bool(bars) == (tie == "base bar")
+    if loop.carrier is None:
+        # It stands on the letter itself, which a piece with a bar leaves to the bar.
+        assert not bars
+        return
+    # What is nearly straight fills its hull; a stroke that runs round encloses far more than itself.
+    assert loop.carrier.area > 0.7 * loop.carrier.convex_hull.area
+    if bars:
+        assert loop.carrier.intersection(bars[0]).area > 0.0
+        assert loop.ring.bounds[2] < bars[0].bounds[0] + 0.5
