@@ -423,6 +423,9 @@ class _Search:
             taken.append(step("exact height", said))
         elif values.height < top:
             clear = f"to keep {plan.clearance_mm:.2f} mm clear"
+            parted_mm = self.placing.parted_mm(values)
+            if parted_mm is not None and parted_mm > plan.clearance_mm:
+                clear += f", and {parted_mm:.2f} mm where it comes round to itself"
             taken.append(step(Step.LOWER.value, f"lowered to {height:.2f} mm {clear}"))
         if values.width < 1.0 - 1e-9:
             taken.append(step(Step.CONDENSE.value, f"condensed to {values.width * 100:.0f} % of its width"))

@@ -21,6 +21,7 @@ from kizami.lettering.request import Recess, Request, Setting, Values, whole_ste
 from kizami.lettering.round_about import (
     ONCE,
     Filling,
+    OneTurn,
     Repeated,
     Sector,
     Spread,
@@ -48,6 +49,10 @@ __all__ = ["Placing"]
 
 #: A gap is wider than it may be by more than this, cap heights.
 _HARDLY_WIDER = 1e-9
+#: Wording that comes round to itself is parted as words are, cap heights: 6/10 of the height (ISO 3098-1,
+#: type B, from memory of it). Several words are parted by more than they are from each other (common
+#: practice, no source).
+_PARTED, _PARTED_WORDS = 0.6, 0.9
 
 
 class Placing:
@@ -126,14 +131,14 @@ class Placing:
             ]
             return (
                 all(bool(shapely.covers(self.region, outlines)) for outlines in placed)
-                and self._copies_apart(unit, scale)
+                and self._copies_apart(unit, values)
                 and self._recess_has_room(placed)
             )
         copies = self._tried(candidate, values)
         return (
             bool(copies)
             and all(self._covered(inked) for inked in copies)
-            and self._apart(copies)
+            and self._apart(copies, values)
             and self._recess_has_room([outline for inked in copies for outline in inked])
         )
 
@@ -226,12 +231,33 @@ class Placing:
         moved = shapely.set_coordinates(known.outlines.copy(), points + moves[known.inked][owner])
         return moved, known.inked
 
-    def _apart(self, copies: list[Outlines]) -> bool:
-        """Whether copies along a level line keep their distance from each other."""
-        if self.level is None or len(copies) < 2:
+    def parted_mm(self, values: Values) -> float | None:
+        """How far the wording stands from where it begins again; None where it does not come round.
+
+        Nearer than words are to each other the end would be read on into the beginning.
+        """
+        turn = self.request.arrangement.turn
+        if not (isinstance(turn, Repeated) or (isinstance(turn, OneTurn) and self.area.is_closed)):
+            return None
+        words = self.request.text.split()
+        # A logo is read by itself.
+        parted = 0.0 if not words else _PARTED if len(words) == 1 else _PARTED_WORDS
+        spaced = max(values.tracking, 0.0) if words else 0.0
+        return max(self.plan.clearance_mm, (parted + spaced) * values.height_mm)
+
+    def _apart(self, copies: list[Outlines], values: Values) -> bool:
+        """Whether outlines keep their distance from where they stand again."""
+        parted_mm = self.parted_mm(values)
+        if parted_mm is None:
             return True
-        first, second = (shapely.MultiPolygon([b for s in copy for b in s.geoms]) for copy in copies[:2])
-        return bool(shapely.distance(first, second) >= self.plan.clearance_mm)
+        first = shapely.MultiPolygon([body for shape in copies[0] for body in shape.geoms])
+        if len(copies) > 1:
+            again = shapely.MultiPolygon([body for shape in copies[1] for body in shape.geoms])
+        elif self.area.is_closed:
+            again = self.area.turned(first, 1.0)
+        else:
+            return True
+        return bool(shapely.distance(first, again) >= parted_mm)
 
     def _covered(self, inked: Outlines) -> bool:
         if self.is_spread:
@@ -243,12 +269,14 @@ class Placing:
             return bool(shapely.covers(self.area.clear_turns(self._clearance_mm), inked).all())
         return bool(shapely.covers(self.region, inked).all())
 
-    def _copies_apart(self, unit: Unit, scale: float) -> bool:
+    def _copies_apart(self, unit: Unit, values: Values) -> bool:
         turn, period = self.request.arrangement.turn, self.area.surface.period_mm
-        if not isinstance(turn, Repeated) or period is None:
+        parted_mm = self.parted_mm(values)
+        if parted_mm is None or period is None:
             return True
-        gap = period / turn.times - 2.0 * unit.half_box[0] * scale
-        return bool(gap >= self.plan.clearance_mm)
+        times = turn.times if isinstance(turn, Repeated) else 1
+        gap = period / times - 2.0 * unit.half_box[0] * values.height * HEIGHT_STEP_MM
+        return bool(gap >= parted_mm)
 
     def _anchors(self) -> list[np.ndarray]:
         turn, period = self.request.arrangement.turn, self.area.surface.period_mm

@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 import shapely
 
+from kizami.artwork.artwork import Artwork
 from kizami.blanks.area import Area
 from kizami.blanks.band_ring import BandRing
 from kizami.blanks.round_things import BallBead, Sleeve
@@ -119,6 +120,44 @@ def test_repeats_that_would_meet_are_lowered() -> None:
     low = [m.u_mm for m in thrice.marks if m.cluster == 0]
     width = shapely.union_all(thrice.shapes[:10]).bounds
     assert width[2] - width[0] + PLAN.clearance_mm <= np.diff(sorted(low)).min() + 1e-6
+
+
+@pytest.mark.parametrize("turn", [OneTurn(), Repeated(times=2), Repeated(times=3)], ids=["once", "2", "3"])
+@pytest.mark.parametrize("tracking", [0.0, 0.2])
+def test_where_wording_comes_round_to_itself_it_is_parted_as_words_are(
+    turn: OneTurn | Repeated, tracking: float
+) -> None:
+    """By 6/10 of the height at least, as words of technical lettering are (ISO 3098-1, from memory)."""
+    times = turn.times if isinstance(turn, Repeated) else 1
+    words = "ConstanceandWilberforceofMarlow"[: 31 // times]
+    layout = set_round(words, turn, plan=replace(PLAN, tracking=tracking))
+    assert layout.fits and layout.height_mm < PLAN.greatest_height_mm
+    joins = gaps(layout)[len(words) - 1 :: len(words)]
+    assert len(joins) == times
+    asked_mm = (0.6 + tracking) * layout.height_mm
+    # That is what its height was settled by: one step higher it would not have been kept.
+    assert asked_mm - 1e-6 <= min(joins) <= asked_mm + 1.5
+
+
+def test_several_words_are_parted_by_more_than_they_are_from_each_other() -> None:
+    found = sorted(gaps(set_round("Ida and Jonathan", Repeated(times=2))))
+    # The two joins against the widest of the spaces within the copies.
+    assert found[-2] > 1.2 * found[-3]
+
+
+def test_a_logo_that_comes_round_keeps_its_clearance_alone() -> None:
+    """A sign twice as wide as high stands by itself: what is left of the turn is not asked to part words."""
+    box = shapely.MultiPolygon([shapely.box(0.0, 0.0, 2.0, 1.0)])
+    sign = Artwork(name="sign", shape=box, width=2.0, fingerprint="sign")
+    six = Arrangement(turn=Repeated(times=6))
+    layout = fit(
+        Request(text="", typeface=FACE, artwork=sign, arrangement=six),
+        area=OUTSIDE,
+        plan=replace(PLAN, greatest_height_mm=6.0),
+        sagitta_mm=0.005,
+    )
+    assert layout.fits
+    assert PLAN.clearance_mm - 1e-6 <= min(gaps(layout)) < 0.3 * layout.height_mm
 
 
 @pytest.mark.parametrize(("angle", "direction"), [(120.0, 0.0), (60.0, 0.0), (90.0, 45.0), (90.0, -80.0)])
