@@ -26,8 +26,9 @@ function coloured({ geometry, lettering }, { view, level, engraved, raised, colo
       shades.set(share, 3 * i);
       continue;
     }
-    const at = view === "band" ? Math.hypot(points.getX(i), points.getY(i)) : points.getZ(i);
-    const below = surface - at;
+    const at = view === "plate" ? points.getZ(i) : Math.hypot(points.getX(i), points.getY(i));
+    // What is cut into a bore lies further out.
+    const below = view === "bore" ? at - surface : surface - at;
     if (deep > 0 && below > deep * 0.5 && below < deep * 1.05 + 0.02) shades.fill(0.32, 3 * i, 3 * i + 3);
     if (high > 0 && Math.abs(below) < Math.min(0.3 * high, 0.02 + 0.002 * Math.abs(surface))) {
       shades.fill(0.5, 3 * i, 3 * i + 3);
@@ -300,7 +301,7 @@ class TurningView {
     // Near, and a little from the side of the face, so that both the cut and the lettering are seen.
     const { normal, outward, at } = this.cut;
     const from = normal.clone().addScaledVector(outward, 0.7);
-    if (this.view === "band") from.z += 0.45;
+    if (this.view !== "plate") from.z += 0.45;
     this.before = [this.orbit.middle, this.camera.position.toArray()];
     this.orbit.look(at.toArray(), from.toArray(), this.size * 0.85);
     this.canvas.dataset.cut = found.lengths.map((one) => `${one.title} ${one.mm.toFixed(2)}`).join("; ");
@@ -334,15 +335,16 @@ class TurningView {
 
   stand(view, extent) {
     // Far enough for the whole diagonal, and for what stands tall seen from the front.
-    const size = Math.max(extent.length(), view === "band" ? extent.z * 1.5 : 0);
+    const isRound = view !== "plate";
+    const size = Math.max(extent.length(), isRound ? extent.z * 1.5 : 0);
     // From further away where there is less room beside than above it.
     const narrow = Math.max(1, 1.25 / this.camera.aspect);
-    const from = view === "band" ? new Vector3(0.25, -1, 0.55) : new Vector3(0.1, -0.7, 1);
+    const from = new Vector3(...{ band: [0.25, -1, 0.55], bore: [-0.05, 1, 0.75], plate: [0.1, -0.7, 1] }[view]);
     this.camera.position.copy(from.normalize().multiplyScalar(size * 1.75 * narrow));
-    const lamp = view === "band" ? new Vector3(-1.1, -0.75, 1) : new Vector3(-1.2, 0.9, 0.6);
+    const lamp = new Vector3(...{ band: [-1.1, -0.75, 1], bore: [0.7, 0.75, 1.3], plate: [-1.2, 0.9, 0.6] }[view]);
     // A plate lies level under the bright ceiling of the surroundings and needs less.
-    this.lamp.intensity = view === "band" ? 1.7 : 0.9;
-    this.scene.environmentIntensity = view === "band" ? 0.6 : 0.42;
+    this.lamp.intensity = isRound ? 1.7 : 0.9;
+    this.scene.environmentIntensity = isRound ? 0.6 : 0.42;
     this.lamp.position.copy(lamp.multiplyScalar(size));
     this.isBelow = false;
     this.scene.environmentRotation.y = 0;
@@ -381,11 +383,13 @@ class TurningView {
     this.mesh.rotation.z = 0;
     const at = new Vector3(...spot).add(new Vector3(...this.offset));
     const [reach] = this.orbit.stand;
-    const band = this.view === "band";
-    const around = band ? Math.atan2(at.y, at.x) : Math.atan2(this.camera.position.y, this.camera.position.x);
+    const band = this.view !== "plate", bore = this.view === "bore";
+    // Inside a bore it is seen from across, over the rim.
+    const way = bore ? -1 : 1;
+    const around = band ? Math.atan2(way * at.y, way * at.x) : Math.atan2(this.camera.position.y, this.camera.position.x);
     // What lies on the far side of a plate is looked at from there.
     const far = !band && spot[2] < this.middle - 1e-3;
-    const up = band ? 0.35 : far ? -1.1 : 1.1;
+    const up = bore ? 0.63 : band ? 0.35 : far ? -1.1 : 1.1;
     this.orbit.place(reach, around, up);
     this.spot = new Mesh(new SphereGeometry(reach * 0.016, 24, 16), this.haloMaterial);
     this.spot.position.copy(at);
@@ -447,7 +451,7 @@ class TurningView {
 
   // The back of a plate is looked at as it would be turned over in the hand: its light comes with it.
   light() {
-    const isBelow = this.view !== "band" && this.camera.position.z < this.orbit.middle[2];
+    const isBelow = this.view === "plate" && this.camera.position.z < this.orbit.middle[2];
     if (isBelow === this.isBelow) return;
     this.isBelow = isBelow;
     this.lamp.position.z = Math.abs(this.lamp.position.z) * (isBelow ? -1 : 1);

@@ -163,3 +163,15 @@ def test_a_piece_that_is_lettered_twice_is_cut_across_one_area_after_the_other(
     expect(canvas).to_have_attribute("data-cut", "")
     expect(said).to_be_empty()
     assert differ(picture(canvas), whole) < 0.001
+
+
+def test_lettering_inside_a_band_is_seen_at_first_sight(desk: Page, live_server, open_shop) -> None:
+    """Two lines that differ in nothing but what stands inside of the same ring."""
+    rows = "T7,1,WREN-RING,54,Anna,1,,Pia\nT8,1,WREN-RING,54,Mumm,1,,Pia\n"
+    make_list(take_list((HEADER + rows).encode(), name="inside", user=open_shop).pk)
+    seen = []
+    for order in ("T7", "T8"):
+        desk.goto(live_server.url + OrderLine.objects.get(order=order).get_absolute_url())
+        shown(desk)
+        seen.append(picture(desk.locator("canvas[data-turning]")))
+    assert differ(*seen) > 0.005

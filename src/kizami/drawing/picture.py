@@ -24,6 +24,7 @@ from kizami.outlines.curves import FloatArray
 from kizami.solids.rays import Hits, Rays
 from kizami.solids.solid import Solid
 from kizami.surfaces.ball_patch import BallPatch
+from kizami.surfaces.bore import Bore
 from kizami.surfaces.patch import Patch
 from kizami.surfaces.plane import Plane, PlaneAt
 from kizami.surfaces.protocol import Surface
@@ -31,6 +32,7 @@ from kizami.surfaces.protocol import Surface
 __all__ = [
     "FROM_ABOVE",
     "FROM_THE_FRONT",
+    "OVER_THE_RIM",
     "Ground",
     "Look",
     "look_at",
@@ -65,9 +67,11 @@ class Look:
         return way, right, np.cross(right, way)
 
 
-#: Plates lie and are looked down upon; bands stand and are seen from the front.
+#: Plates lie and are looked down upon; bands stand and are seen from the front, or over the rim at the back
+#: where they are lettered inside.
 FROM_ABOVE = Look(towards_eye=(0.12, -0.5, 1.0), lamp=(-1.2, 0.9, 0.75), up=(0.0, 1.0, 0.0))
 FROM_THE_FRONT = Look(towards_eye=(0.25, -1.0, 0.55), lamp=(-1.1, -0.75, 1.0))
+OVER_THE_RIM = Look(towards_eye=(-0.05, 1.0, 0.75), lamp=(0.7, 0.75, 1.3))
 
 
 class Ground(Enum):
@@ -87,6 +91,8 @@ class Ground(Enum):
 
 def look_at(surface: Surface) -> Look:
     """From where a piece is seen that is lettered on this surface."""
+    if isinstance(surface, Bore):
+        return OVER_THE_RIM
     flat = isinstance(surface, Plane | PlaneAt | BallPatch | Patch)
     return FROM_ABOVE if flat else FROM_THE_FRONT
 

@@ -19,9 +19,11 @@ from kizami.drawing.picture import (
     picture_png,
     seen_size_mm,
 )
+from kizami.pieces.make import make_piece
 from kizami.solids.solid import Solid, solid_of
 from kizami.surfaces.cylinder import Cylinder
 from kizami.surfaces.plane import Plane
+from tests.kizami.samples import RING_TABLE, inputs, product
 
 STRAIGHT_DOWN = Look(towards_eye=(0.0, 0.0, 1.0), lamp=(-1.0, 1.0, 1.0), up=(0.0, 1.0, 0.0))
 PLATE = m3.Manifold.cube([40.0, 20.0, 2.0])
@@ -118,6 +120,20 @@ def test_gold_is_yellow_and_black_stays_black() -> None:
     gold = drawn(solid_of(PLATE), colour="#d9b45a")[150, 200]
     assert gold[0] > gold[1] > gold[2]
     assert drawn(solid_of(PLATE), colour="#000000")[150, 200, :3].max() < 40
+
+
+def test_lettering_inside_a_band_is_seen() -> None:
+    """Of two names on the same band far more differs than the front of either shows."""
+    table = {**RING_TABLE, "area": "inside"}
+    one, other = (make_piece(inputs(product(table), words)) for words in ("Anna", "Mumm"))
+    assert one.solid is not None and other.solid is not None
+    look = look_at(one.laid_out.area.surface)
+
+    def differs(look: Look) -> float:
+        mine, theirs = (drawn(made.solid, look=look).astype(int) for made in (one, other))
+        return float((np.abs(mine - theirs).max(axis=2) > 12).mean())
+
+    assert differs(look) > 0.01 > 5.0 * differs(FROM_THE_FRONT)
 
 
 def test_flat_faces_are_looked_down_upon() -> None:
