@@ -216,10 +216,9 @@ def _cell(piece: OnWall, grid: _Grid, scale: float) -> Image.Image:
     for shape, colour in ((piece.ground, _GROUND), (piece.letters, _INK)):
         mask = Image.new("L", (wide * _FINER, high * _FINER), 0)
         pen = ImageDraw.Draw(mask)
-        for body in shapely.get_parts(shape):
-            if not isinstance(body, shapely.Polygon) or body.is_empty:
-                continue
-            # Bodies do not overlap, so what is inside of a middle is drawn after it.
+        bodies = [b for b in shapely.get_parts(shape) if isinstance(b, shapely.Polygon) and not b.is_empty]
+        # Bodies do not overlap: what stands inside of another's middle is smaller, and is drawn after it.
+        for body in sorted(bodies, key=lambda body: -shapely.Polygon(body.exterior).area):
             for ring, ink in ((body.exterior, 255), *((hole, 0) for hole in body.interiors)):
                 at = (np.asarray(ring.coords) * (1.0, -1.0) + origin) * fine
                 pen.polygon([tuple(point) for point in at.tolist()], fill=ink)

@@ -64,6 +64,21 @@ def test_a_picture_shows_the_true_area_of_each(px_a_mm: float) -> None:
     assert found[round(rows.mean()), round(columns.mean())] == 0
 
 
+@pytest.mark.parametrize("order", [(0, 1, 2), (2, 1, 0), (1, 2, 0)])
+def test_what_stands_within_a_border_is_drawn_whatever_comes_first(order: tuple[int, ...]) -> None:
+    """A border, a ring within it and a dot within that one, in any order."""
+    middle = shapely.Point(0, 0)
+    border, ring = (
+        middle.buffer(outer, quad_segs=64).difference(middle.buffer(inner, quad_segs=64))
+        for outer, inner in ((9.0, 8.0), (6.0, 4.0))
+    )
+    bodies = (border, ring, middle.buffer(2.0, quad_segs=64))
+    letters = shapely.MultiPolygon([bodies[n] for n in order])
+    one = OnWall(name="", said="", held="", ground=shapely.MultiPolygon(), letters=letters)
+    found = inked(wall_picture([one], columns=1, px_a_mm=8.0))
+    assert found.sum() / 8.0**2 == pytest.approx(letters.area, rel=0.03)
+
+
 def test_long_words_stay_in_their_cell() -> None:
     said = "a very long story of all that was done to it, " * 5
     wordy = OnWall(
