@@ -106,10 +106,11 @@ def _strays(
     def on_picture(points: npt.NDArray[np.float64]) -> list[tuple[float, float]]:
         return [(x * scale, picture.height - y * scale) for x, y in (points + RIM_MM).tolist()]
 
-    for outline in outlines:
-        for part in shapely.get_parts(outline):
-            for ring, paint in ((part.exterior, 255), *((hole, 0) for hole in part.interiors)):
-                pen.polygon(on_picture(np.asarray(ring.coords)), fill=paint)
+    # What lies in the hole of another is smaller, and is painted after it.
+    parts = [part for outline in outlines for part in shapely.get_parts(outline)]
+    for part in sorted(parts, key=lambda part: -shapely.Polygon(part.exterior).area):
+        for ring, paint in ((part.exterior, 255), *((hole, 0) for hole in part.interiors)):
+            pen.polygon(on_picture(np.asarray(ring.coords)), fill=paint)
     painted = ndimage.minimum_filter(np.asarray(expected), size=2 * edge + 1) > 0
     for shape in words:
         # The words of a small piece are larger than it is.
