@@ -33,7 +33,7 @@ __all__ = ["Met", "Near", "Where", "beside", "places_met"]
 Where = Callable[[FloatArray, float], npt.NDArray[np.bool_]]
 
 #: Samples of outlines that meet, in what is looked for: a width w is overstated by less than s^2 / (2 w).
-_SAMPLES = 6.0
+_SAMPLES = 10.0
 
 
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
