@@ -45,6 +45,7 @@ class Owned:
 
     @classmethod
     def of(cls, rows: Iterable[tuple[Places, int, int]]) -> Owned:
+        """From rows of places with their part and its second one."""
         rows = [row for row in rows if len(row[0])]
         counts = [len(places) for places, _, _ in rows]
         return cls(
@@ -64,6 +65,7 @@ class Owned:
         )
 
     def take(self, which: npt.NDArray[np.int64]) -> Owned:
+        """Some of them."""
         return Owned(places=self.places.take(which), part=self.part[which], other=self.other[which])
 
 
@@ -334,15 +336,15 @@ def _met(made: AsMade, where: Where, reach: float) -> _Found:
     """What is narrow where parts meet, or something was taken out, on the whole."""
     whole = _whole(made)
     met = places_met(whole, where, reach_mm=reach, cap_height_mm=made.layout.height_mm)
-    every, beside = met.strokes, met.gaps
-    owner, is_neck = _owners(made, every)
-    first, second = _two_nearest(made, beside)
+    owner, is_neck = _owners(made, met.strokes)
+    first, second = _two_nearest(made, met.gaps)
     own, joint = np.flatnonzero(~is_neck), np.flatnonzero(is_neck)
-    neck_first, neck_second = _two_around(made, every.take(joint))
+    necks = met.strokes.take(joint)
+    neck_first, neck_second = _two_around(made, necks)
     return _Found(
-        strokes=Owned(places=every.take(own), part=owner[own], other=np.full(len(own), ALONE)),
-        necks=Owned(places=every.take(joint), part=neck_first, other=neck_second),
-        gaps=Owned(places=beside, part=first, other=second),
+        strokes=Owned(places=met.strokes.take(own), part=owner[own], other=np.full(len(own), ALONE)),
+        necks=Owned(places=necks, part=neck_first, other=neck_second),
+        gaps=Owned(places=met.gaps, part=first, other=second),
         unmeasured=frozenset(() if met.is_measured else range(len(made.parts))),
     )
 
@@ -375,8 +377,8 @@ def _owners(made: AsMade, places: Places) -> tuple[npt.NDArray[np.int64], npt.ND
         inside = shapely.distance(shapely.boundary(outlines)[part], points[which])
         order = np.argsort(inside, kind="stable")
         widest[which[order]], owner[which[order]] = 2.0 * inside[order], part[order]
-        beside = np.setdiff1d(np.arange(len(points)), which)
-        owner[beside] = tree.nearest(points[beside])
+        outside = np.setdiff1d(np.arange(len(points)), which)
+        owner[outside] = tree.nearest(points[outside])
     return owner, widest < _NECK_SHARE * places.width
 
 
