@@ -22,7 +22,8 @@ from kizami.blanks.area import Area
 from kizami.blanks.band_ring import BandRing
 from kizami.blanks.round_things import BallBead, Sleeve
 from kizami.checks.finding import Finding, Level
-from kizami.drawing.picture import FROM_ABOVE, Ground, picture
+from kizami.drawing.looking import FROM_ABOVE
+from kizami.drawing.picture import Ground, picture
 from kizami.lettering.arrangement import Arrangement
 from kizami.lettering.fit_plan import FitPlan
 from kizami.lettering.fitting import Request, fit

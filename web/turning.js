@@ -235,7 +235,8 @@ class TurningView {
     this.view = view;
     this.middle = box.getCenter(new Vector3()).z;
     this.spot = null;
-    if (first) this.stand(view, box.getSize(new Vector3()));
+    const [eye, lamp] = [asked.eye, asked.lamp].map((one) => one && one.split(" ").map(Number));
+    if (first) this.stand({ view, eye, lamp }, box.getSize(new Vector3()));
     this.renderer.shadowMap.needsUpdate = true;
     this.canvas.dataset.shown = solid;
     this.canvas.dataset.triangles = String(found.facets);
@@ -333,15 +334,16 @@ class TurningView {
     this.labels?.replaceChildren();
   }
 
-  stand(view, extent) {
+  // Where the lettering looks the usual way no eye is named.
+  stand({ view, eye: seen, lamp: shine }, extent) {
     // Far enough for the whole diagonal, and for what stands tall seen from the front.
     const isRound = view !== "plate";
     const size = Math.max(extent.length(), isRound ? extent.z * 1.5 : 0);
     // From further away where there is less room beside than above it.
     const narrow = Math.max(1, 1.25 / this.camera.aspect);
-    const from = new Vector3(...{ band: [0.25, -1, 0.55], bore: [-0.05, 1, 0.75], plate: [0.1, -0.7, 1] }[view]);
+    const from = new Vector3(...(seen || (isRound ? [0.25, -1, 0.55] : [0.1, -0.7, 1])));
     this.camera.position.copy(from.normalize().multiplyScalar(size * 1.75 * narrow));
-    const lamp = new Vector3(...{ band: [-1.1, -0.75, 1], bore: [0.7, 0.75, 1.3], plate: [-1.2, 0.9, 0.6] }[view]);
+    const lamp = new Vector3(...(shine || (isRound ? [-1.1, -0.75, 1] : [-1.2, 0.9, 0.6])));
     // A plate lies level under the bright ceiling of the surroundings and needs less.
     this.lamp.intensity = isRound ? 1.7 : 0.9;
     this.scene.environmentIntensity = isRound ? 0.6 : 0.42;

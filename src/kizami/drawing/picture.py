@@ -20,58 +20,19 @@ from PIL import Image
 from scipy.ndimage import gaussian_filter, maximum_filter
 
 from kizami.as_made.treatment import Engraved, InRecess, Raised, Scored, Treatment
+from kizami.drawing.looking import Look
 from kizami.outlines.curves import FloatArray
 from kizami.solids.rays import Hits, Rays
 from kizami.solids.solid import Solid
-from kizami.surfaces.ball_patch import BallPatch
-from kizami.surfaces.bore import Bore
-from kizami.surfaces.patch import Patch
-from kizami.surfaces.plane import Plane, PlaneAt
-from kizami.surfaces.protocol import Surface
 
 __all__ = [
-    "FROM_ABOVE",
-    "FROM_THE_FRONT",
-    "OVER_THE_RIM",
     "Ground",
-    "Look",
-    "look_at",
     "picture",
     "picture_png",
     "seen_size_mm",
 ]
 
 _Bytes = npt.NDArray[np.uint8]
-
-
-@dataclass(frozen=True, kw_only=True, slots=True)
-class Look:
-    """From where a piece is looked at.
-
-    Attributes
-    ----------
-    towards_eye : from the piece to the eye, any length
-    lamp : from the piece to the lamp
-    up : what is upright in the picture
-    """
-
-    towards_eye: tuple[float, float, float]
-    lamp: tuple[float, float, float]
-    up: tuple[float, float, float] = (0.0, 0.0, 1.0)
-
-    @property
-    def directions(self) -> tuple[FloatArray, FloatArray, FloatArray]:
-        """Unit vectors: the way that is looked, to the right and upward in the picture."""
-        way = -_unit(np.array(self.towards_eye))
-        right = _unit(np.cross(way, self.up))
-        return way, right, np.cross(right, way)
-
-
-#: Plates lie and are looked down upon; bands stand and are seen from the front, or over the rim at the back
-#: where they are lettered inside.
-FROM_ABOVE = Look(towards_eye=(0.12, -0.5, 1.0), lamp=(-1.2, 0.9, 0.75), up=(0.0, 1.0, 0.0))
-FROM_THE_FRONT = Look(towards_eye=(0.25, -1.0, 0.55), lamp=(-1.1, -0.75, 1.0))
-OVER_THE_RIM = Look(towards_eye=(-0.05, 1.0, 0.75), lamp=(0.7, 0.75, 1.3))
 
 
 class Ground(Enum):
@@ -87,14 +48,6 @@ class Ground(Enum):
         if isinstance(treatment, Engraved | Scored):
             return cls.FLOORS
         return cls.AROUND if isinstance(treatment, Raised | InRecess) else cls.NONE
-
-
-def look_at(surface: Surface) -> Look:
-    """From where a piece is seen that is lettered on this surface."""
-    if isinstance(surface, Bore):
-        return OVER_THE_RIM
-    flat = isinstance(surface, Plane | PlaneAt | BallPatch | Patch)
-    return FROM_ABOVE if flat else FROM_THE_FRONT
 
 
 def seen_size_mm(solid: Solid, look: Look) -> tuple[float, float]:

@@ -13,7 +13,8 @@ import shapely
 
 from kizami.as_made.treatment import CutOut
 from kizami.checks.finding import Level
-from kizami.drawing.picture import Ground, look_at, picture_png, seen_size_mm
+from kizami.drawing.looking import look_at
+from kizami.drawing.picture import Ground, picture_png, seen_size_mm
 from kizami.drawing.wall import OnWall
 from kizami.lettering.layout import Layout
 from kizami.outlines.curves import bodies_of
@@ -50,7 +51,7 @@ def hung(product: Product, name: str, *, size: str = "", px_a_mm: float | None =
     )
     if px_a_mm is None or laid.solid is None:
         return on_wall
-    look = look_at(area.surface)
+    look = look_at(area)
     wide, high = seen_size_mm(laid.solid, look)
     size_px = (
         min(round(wide * px_a_mm) + 2, _MOST_PX),

@@ -22,7 +22,8 @@ from django.views.decorators.http import require_GET, require_POST
 
 from kizami.checks.finding import Severity, finding_table
 from kizami.checks.kinds import kind_of
-from kizami.drawing.picture import Ground, look_at, picture_png
+from kizami.drawing.looking import look_at
+from kizami.drawing.picture import Ground, picture_png
 from kizami.errors import AdjustmentError
 from kizami.pieces.inputs import Inputs, fingerprint
 from kizami.pieces.laying_out import LaidOut, lay_out
@@ -182,7 +183,7 @@ def _result_context(on_trial: _Trial) -> dict[str, Any]:
         "facts": saved.facts if saved and not unsaved and not not_made else None,
         "size": laid_out.inputs.size,
         "allowance": laid_out.inputs.product.allowance_percent,
-        **stand_of(laid_out.area.surface, laid_out.inputs.product.treatment),
+        **stand_of(laid_out.area, laid_out.inputs.product.treatment),
         "place": "bench",
         "several": bool(laid_out.others),
         "cut_areas": "|".join(cut_areas(laid_out)),
@@ -460,7 +461,7 @@ def picture(request: HttpRequest, pk: int) -> HttpResponse:
     product = inputs.as_set.product
     content = picture_png(
         made.solid,
-        look=look_at(made.laid_out.area.surface),
+        look=look_at(made.laid_out.area),
         colour=product.made_of.colour,
         size_px=_PICTURE_PX,
         ground=Ground.of(product.treatment),

@@ -117,7 +117,7 @@ def _face(spec: ProductSpec, shown_first: LaidOut) -> dict[str, Any]:
         "said": shown_first.inputs.wording,
         "views": [_drawn(view) for view in blank_views(shown_first.blank)],
         **colours_of(spec),
-        **stand_of(shown_first.area.surface, spec.treatment),
+        **stand_of(shown_first.area, spec.treatment),
     }
 
 

@@ -9,21 +9,9 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from kizami.drawing.picture import (
-    FROM_ABOVE,
-    FROM_THE_FRONT,
-    Ground,
-    Look,
-    look_at,
-    picture,
-    picture_png,
-    seen_size_mm,
-)
-from kizami.pieces.make import make_piece
+from kizami.drawing.looking import FROM_ABOVE, Look
+from kizami.drawing.picture import Ground, picture, picture_png, seen_size_mm
 from kizami.solids.solid import Solid, solid_of
-from kizami.surfaces.cylinder import Cylinder
-from kizami.surfaces.plane import Plane
-from tests.kizami.samples import RING_TABLE, inputs, product
 
 STRAIGHT_DOWN = Look(towards_eye=(0.0, 0.0, 1.0), lamp=(-1.0, 1.0, 1.0), up=(0.0, 1.0, 0.0))
 PLATE = m3.Manifold.cube([40.0, 20.0, 2.0])
@@ -122,21 +110,5 @@ def test_gold_is_yellow_and_black_stays_black() -> None:
     assert drawn(solid_of(PLATE), colour="#000000")[150, 200, :3].max() < 40
 
 
-def test_lettering_inside_a_band_is_seen() -> None:
-    """Of two names on the same band far more differs than the front of either shows."""
-    table = {**RING_TABLE, "area": "inside"}
-    one, other = (make_piece(inputs(product(table), words)) for words in ("Anna", "Mumm"))
-    assert one.solid is not None and other.solid is not None
-    look = look_at(one.laid_out.area.surface)
-
-    def differs(look: Look) -> float:
-        mine, theirs = (drawn(made.solid, look=look).astype(int) for made in (one, other))
-        return float((np.abs(mine - theirs).max(axis=2) > 12).mean())
-
-    assert differs(look) > 0.01 > 5.0 * differs(FROM_THE_FRONT)
-
-
-def test_flat_faces_are_looked_down_upon() -> None:
-    assert look_at(Plane(z_mm=2.0)) is FROM_ABOVE
-    assert look_at(Cylinder(radius_mm=9.0)) is FROM_THE_FRONT
+def test_how_large_a_piece_is_seen() -> None:
     assert seen_size_mm(solid_of(PLATE), STRAIGHT_DOWN) == pytest.approx((40.0, 20.0))
