@@ -7,10 +7,11 @@ from enum import Enum
 
 import numpy as np
 
+from kizami.as_made.as_made import pull_of
 from kizami.blanks.area import Area
 from kizami.outlines.curves import FloatArray
 
-__all__ = ["FROM_ABOVE", "FROM_THE_FRONT", "Look", "Stance", "look_at", "stance_of"]
+__all__ = ["FROM_ABOVE", "FROM_THE_FRONT", "Look", "Stance", "look_at", "stance_of", "unit_vector"]
 
 _Vector = tuple[float, float, float]
 
@@ -33,8 +34,8 @@ class Look:
     @property
     def directions(self) -> tuple[FloatArray, FloatArray, FloatArray]:
         """Unit vectors: the way that is looked, to the right and upward in the picture."""
-        way = -_unit(np.array(self.towards_eye))
-        right = _unit(np.cross(way, self.up))
+        way = -unit_vector(np.array(self.towards_eye))
+        right = unit_vector(np.cross(way, self.up))
         return way, right, np.cross(right, way)
 
 
@@ -79,15 +80,10 @@ def _hollow_per_mm(area: Area) -> float:
     u, v = area.anchor
     feet = area.surface.place(np.array([(u - _STEP_MM, v), (u, v), (u + _STEP_MM, v)]), np.zeros(3))
     bent = (feet[0] + feet[2] - 2.0 * feet[1]) / _STEP_MM**2
-    return float(bent @ _outward(area))
+    return float(bent @ pull_of(area))
 
 
 _STEP_MM = 0.5
-
-
-def _outward(area: Area) -> FloatArray:
-    foot, head = area.surface.place(np.array([area.anchor, area.anchor]), np.array([0.0, 1.0]))
-    return _unit(head - foot)
 
 
 def _frame(area: Area) -> FloatArray:
@@ -97,17 +93,18 @@ def _frame(area: Area) -> FloatArray:
     """
     u, v = area.anchor
     foot, head = area.surface.place(np.array([(u, v), (u, v + _STEP_MM)]), np.zeros(2))
-    outward, upward = _outward(area), head - foot
+    outward, upward = pull_of(area), head - foot
     lies = abs(outward[2]) > _LIES
     outward = np.where(np.arange(3) == 2, outward if lies else 0.0, 0.0 if lies else outward)
-    outward = _unit(outward)
-    upward = _unit(upward - (upward @ outward) * outward)
+    outward = unit_vector(outward)
+    upward = unit_vector(upward - (upward @ outward) * outward)
     if not lies:
         upward = np.array([0.0, 0.0, 1.0 if upward[2] >= 0.0 else -1.0])
     return np.stack((np.cross(upward, outward), upward, outward))
 
 
-def _unit(vector: FloatArray) -> FloatArray:
+def unit_vector(vector: FloatArray) -> FloatArray:
+    """A vector made 1 long."""
     unit: FloatArray = vector / np.linalg.norm(vector)
     return unit
 

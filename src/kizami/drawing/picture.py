@@ -20,7 +20,7 @@ from PIL import Image
 from scipy.ndimage import gaussian_filter, maximum_filter
 
 from kizami.as_made.treatment import Engraved, InRecess, Raised, Scored, Treatment
-from kizami.drawing.looking import Look
+from kizami.drawing.looking import Look, unit_vector
 from kizami.outlines.curves import FloatArray
 from kizami.solids.rays import Hits, Rays
 from kizami.solids.solid import Solid
@@ -197,11 +197,6 @@ class _Eye:
         return rays.first(self.starts(x, y), np.broadcast_to(self.way, (len(x), 3)))
 
 
-def _unit(vector: FloatArray) -> FloatArray:
-    unit: FloatArray = vector / np.linalg.norm(vector)
-    return unit
-
-
 @dataclass(frozen=True, eq=False, kw_only=True, slots=True)
 class _Skin:
     """Where rays met the piece, (n, 3) mm, and the outward directions there, (n, 3)."""
@@ -229,11 +224,11 @@ class _Skin:
 def _light(skin: _Skin, eye: _Eye, look: Look, shadow: FloatArray) -> FloatArray:
     """How bright each point is: lamp, walls around, and their mirror images."""
     normal = skin.normal
-    lamp = _unit(np.array(look.lamp))
+    lamp = unit_vector(np.array(look.lamp))
     mirrored = eye.way - 2.0 * (normal @ eye.way)[:, None] * normal
     straight = np.clip(normal @ lamp, 0.0, 1.0) * (1.0 - shadow)
     overhead = np.clip(0.5 + 0.5 * mirrored[:, 2], 0.0, 1.0)
-    side = np.clip(mirrored @ _unit(np.array([0.9, -0.5, 0.25])), 0.0, 1.0)
+    side = np.clip(mirrored @ unit_vector(np.array([0.9, -0.5, 0.25])), 0.0, 1.0)
     gleam = np.clip(mirrored @ lamp, 0.0, 1.0) ** 18 * (1.0 - shadow)
     bright: FloatArray = 0.3 + 0.5 * straight + 0.26 * overhead + 0.18 * side**4 + 0.3 * gleam
     return bright
@@ -301,7 +296,7 @@ def _angles(corners: FloatArray) -> FloatArray:
 
 def _shadow(rays: Rays, skin: _Skin, eye: _Eye, look: Look, seen: npt.NDArray[np.bool_]) -> FloatArray:
     """How much of the lamp each point does not get, its edges a little soft, (n,)."""
-    lamp = _unit(np.array(look.lamp))
+    lamp = unit_vector(np.array(look.lamp))
     # Every second point both ways is enough for what is softened; what is turned away from the lamp has no
     # light of it to lose.
     number = np.full(seen.shape, -1)
