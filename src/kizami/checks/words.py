@@ -237,6 +237,7 @@ _READS = {
     "opening": "{} has an opening that it was not drawn with",
     "stroke": "a stroke that was added reads as one of {}",
     "crossed": "{} lies on the letter before it",
+    "sign": "{} can no longer be told from what stands about it",
 }
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -12,6 +12,7 @@ import shapely
 
 from kizami.lettering.block import CENTRING_SAGITTA, Block, Mark, draw
 from kizami.lettering.gathering import is_dotted, letters_at, width_of
+from kizami.lettering.signs import hosts_of
 from kizami.lettering.typeface import Typeface, join_shapes
 from kizami.outlines.curves import bodies_of
 from kizami.outlines.touching import moved, neck, travel_until_held, travel_until_touching
@@ -51,10 +52,11 @@ class Pair:
 
 @dataclass(frozen=True, kw_only=True, slots=True)
 class _Letter:
-    """One letter's marks, and whether what stands apart of it is a dot or an accent."""
+    """One letter's marks, whether what stands apart of it is a dot or an accent, and its signs' marks."""
 
     marks: tuple[Mark, ...]
     is_dotted: bool
+    signs: tuple[Mark, ...] = ()
 
 
 @dataclass(frozen=True, eq=False, kw_only=True)
@@ -236,24 +238,47 @@ def drawn_together(block: Block) -> Together:
     pen = {mark.cluster: mark.x for mark in reversed(block.marks)}
     clusters = sorted(inked, key=lambda c: pen[c])
     spaces = {m.cluster for m, s in zip(block.marks, shapes, strict=True) if s.is_empty}
-    before = {
-        after: (_about(block, inked[first], inked[first][0]), _about(block, inked[after], inked[first][0]))
-        for first, after in itertools.pairwise(clusters)
-        if not any(first < space < after or after < space < first for space in spaces)
-    }
+    letters = {cluster: letters_at(block.text, cluster, pen) for cluster in clusters}
+    before: dict[int, tuple[_Letter, _Letter]] = {}
+    for word in _words(clusters, spaces):
+        groups: dict[int, list[int]] = {}
+        for cluster, host in zip(word, hosts_of([letters[cluster] for cluster in word]), strict=True):
+            groups.setdefault(word[host], []).append(cluster)
+        for first, after in itertools.pairwise(groups):
+            origin = inked[first][0]
+            one, other = (
+                _about(inked, groups[cluster], origin, letters=letters[cluster]) for cluster in (first, after)
+            )
+            before[after] = one, other
     return Together(block=block, before=before)
 
 
-def _about(block: Block, marks: Sequence[Mark], origin: Mark) -> _Letter:
-    """Marks about the origin of one, wherever in a wording they stand."""
-    letters = letters_at(block.text, marks[0].cluster, (m.cluster for m in block.marks))
-    return _Letter(
-        marks=tuple(
+def _words(clusters: Sequence[int], spaces: set[int]) -> Iterator[list[int]]:
+    """Clusters as they stand, parted where a space lies between two of them."""
+    word: list[int] = []
+    for cluster in clusters:
+        if word and any(min(word[-1], cluster) < space < max(word[-1], cluster) for space in spaces):
+            yield word
+            word = []
+        word.append(cluster)
+    if word:
+        yield word
+
+
+def _about(
+    inked: Mapping[int, Sequence[Mark]], clusters: Sequence[int], origin: Mark, *, letters: str
+) -> _Letter:
+    """A letter and the signs that go with it about the origin of one, wherever in a wording they stand."""
+    own, *signs = (
+        tuple(
             replace(m, cluster=0, x=round(m.x - origin.x, _PLACES), y=round(m.y - origin.y, _PLACES))
-            for m in marks
-        ),
-        # Of a logo nobody knows which of its parts are small ones that must stay apart.
-        is_dotted=not letters or is_dotted(letters),
+            for m in inked[cluster]
+        )
+        for cluster in clusters
+    )
+    # Of a logo nobody knows which of its parts are small ones that must stay apart.
+    return _Letter(
+        marks=own, is_dotted=not letters or is_dotted(letters), signs=tuple(itertools.chain(*signs))
     )
 
 
@@ -264,9 +289,14 @@ _PLACES = 7
 def _letter_and_marks(letter: _Letter) -> tuple[shapely.Geometry, shapely.Geometry | None]:
     """The largest body with all that touches it, and what stands apart from it: its dots. A stroke of its own
     that stands apart, as the leg of a K in some hands, is none."""
-    drawn = draw(Block(text="", marks=letter.marks), sagitta=CENTRING_SAGITTA)
-    shape = join_shapes([s for s in drawn if not s.is_empty])
-    if len(shape.geoms) < 2 or not letter.is_dotted:
-        return shape, None
-    letter, *marks = sorted(bodies_of(shape).geoms, key=lambda body: -float(body.area))
-    return letter, shapely.union_all(marks) if marks else None
+    shape = _drawn(letter.marks)
+    marks: list[shapely.Geometry] = [_drawn(letter.signs)] if letter.signs else []
+    if len(shape.geoms) > 1 and letter.is_dotted:
+        shape, *loose = sorted(bodies_of(shape).geoms, key=lambda body: -float(body.area))
+        marks.extend(loose)
+    return shape, shapely.union_all(marks) if marks else None
+
+
+def _drawn(marks: tuple[Mark, ...]) -> shapely.MultiPolygon:
+    drawn = draw(Block(text="", marks=marks), sagitta=CENTRING_SAGITTA)
+    return join_shapes([s for s in drawn if not s.is_empty])

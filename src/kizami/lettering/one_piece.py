@@ -14,6 +14,7 @@ from kizami.artwork.artwork import Artwork
 from kizami.counting import so_many
 from kizami.lettering.gathering import gathered_at, is_dotted, stands_apart, travel_of, width_of
 from kizami.lettering.layout import Added, FitStep, Layout, PlacedMark
+from kizami.lettering.signs import hosts_of, is_sign
 from kizami.lettering.typeface import join_shapes
 from kizami.outlines.clean import without_repeats
 from kizami.outlines.curves import bodies_of
@@ -95,11 +96,13 @@ def in_one_piece(layout: Layout, soundness: Soundness, *, gap_mm: float, stroke_
     work = _Work(outlines=layout.outlines, said=said, held_marks=joints, holds_no_loop=list(marks))
     _hold_middles(work, soundness)
     _bars(work, layout, soundness)
+    signs: list[shapely.Polygon] = []
     if gathers:
         _carry_marks(work, layout, stroke_mm)
+        signs = _carry_signs(work, layout, stroke_mm)
         _strengthen_meetings(work, layout, bridge_mm, stroke_mm)
     if soundness.one_piece != "no":
-        dots = shapely.union_all(marks) if marks else None
+        dots = shapely.union_all([*marks, *signs]) if marks or signs else None
         tied = tie(work.outlines, width=bridge_mm, avoid=dots)
         if tied.spots:
             work.said.append(
@@ -212,6 +215,54 @@ def _carry_marks(work: _Work, layout: Layout, stroke_mm: float) -> None:
             work.holds_no_loop.append(stroke)
 
 
+def _signs(layout: Layout) -> Iterator[tuple[int, shapely.MultiPolygon]]:
+    """Stops, commas and their like, each with the index of its first character."""
+    for cluster, numbers in itertools.groupby(
+        range(len(layout.marks)), key=lambda n: layout.marks[n].cluster
+    ):
+        shapes = [layout.shapes[n] for n in numbers if not layout.marks[n].is_artwork]
+        if is_sign(layout.letters(cluster)) and not all(shape.is_empty for shape in shapes):
+            yield cluster, bodies_of(*shapes)
+
+
+def _carry_signs(work: _Work, layout: Layout, stroke_mm: float) -> list[shapely.Polygon]:
+    """Stops and their like are carried by the letter that they go with, if no bar holds them; all of them."""
+    signs = dict(_signs(layout))
+    if not signs:
+        return []
+    bodies: dict[int, list[shapely.Geometry]] = {}
+    for mark, shape in zip(layout.marks, layout.shapes, strict=True):
+        if not shape.is_empty:
+            bodies.setdefault(mark.cluster, []).append(shape)
+    clusters = list(bodies)
+    hosts = hosts_of([layout.letters(cluster) for cluster in clusters])
+    carried: list[shapely.Polygon] = []
+    strokes: list[shapely.Geometry] = []
+    for cluster, place in zip(clusters, hosts, strict=True):
+        if (
+            cluster not in signs
+            or clusters[place] == cluster
+            or " " in layout.text[clusters[place] : cluster]
+        ):
+            continue
+        # What holds it is the letter's largest body: its dots are no place for another.
+        host = max(bodies_of(*bodies[clusters[place]]).geoms, key=lambda body: float(body.area))
+        for sign in signs[cluster].geoms:
+            carried.append(sign)
+            work.holds_no_loop.append(sign)
+            if sign.intersects(host) or any(sign.intersects(bar) for bar in work.bars):
+                continue
+            stroke = own_stroke(sign, host, width=max(stroke_mm, _STALK_SHARE * width_of(sign)))
+            strokes.append(stroke)
+    if strokes:
+        work.add_all(("stalk", stroke) for stroke in strokes)
+        work.held_marks.extend(strokes)
+        work.holds_no_loop.extend(strokes)
+        its = "its letter" if len(strokes) == 1 else "their letters"
+        work.said.append(f"{so_many(len(strokes), 'stop or the like', 'stops or the like')} carried by {its}")
+    return carried
+
+
 #: Width of the stroke that carries a mark, as a share of the mark's, and of one that holds a letter's stroke
 #: of its own: so slim that the two are still seen apart.
 _STALK_SHARE, _APART_SHARE = 0.45, 0.25
@@ -256,7 +307,8 @@ def _bars(work: _Work, layout: Layout, soundness: Soundness) -> None:
         letters = [mark for mark in layout.marks if not isinstance(mark.source, Artwork)]
         baseline = min(mark.v_mm for mark in letters or layout.marks)
         below = 0.12 * layout.height_mm if soundness.one_piece == "underline" else 0.0
-        bar = base_bar(work.outlines, baseline=baseline, width=soundness.bridge_mm, below=below)
+        signs = [shape for _, shape in _signs(layout)]
+        bar = base_bar(work.outlines, baseline=baseline, width=soundness.bridge_mm, below=below, seen=signs)
         work.add(soundness.one_piece, bar)
         work.bars.append(bar)
         work.said.append(f"{soundness.one_piece} {soundness.bridge_mm:.2f} mm high")

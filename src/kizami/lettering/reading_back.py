@@ -16,6 +16,7 @@ import shapely
 
 from kizami.lettering.gathering import is_dotted, width_of
 from kizami.lettering.layout import Layout, PlacedMark
+from kizami.lettering.signs import is_sign
 from kizami.lettering.typeface import Typeface, join_shapes
 from kizami.lettering.units import units_of
 from kizami.outlines.boxed import boxed
@@ -52,7 +53,7 @@ class Changed:
     Attributes
     ----------
     cluster : index of its first character in the wording
-    how : “mark”, “middle”, “opening”, “stroke” or “crossed”
+    how : “mark”, “middle”, “opening”, “stroke”, “sign” or “crossed”
     u_mm, v_mm : where
     """
 
@@ -74,7 +75,8 @@ class Parts:
 def changed_letters(layout: Layout) -> tuple[Changed, ...]:
     """Every letter of a layout whose outline reads otherwise than it was drawn, from left to right.
 
-    Each is told once, by the gravest of what was found. Signs that are no letters are not read.
+    Each is told once, by the gravest of what was found. Of stops and their like it is read whether they can
+    still be told from what stands about them.
 
     >>> changed_letters(Layout(text="", height_mm=1, lowest_height_mm=1, marks=(), shapes=(), steps=(),
     ...     outlines=shapely.MultiPolygon(), fits=True, missing=()))
@@ -87,7 +89,12 @@ def changed_letters(layout: Layout) -> tuple[Changed, ...]:
     ):
         inked = [n for n in numbers if not layout.shapes[n].is_empty and not layout.marks[n].is_artwork]
         if inked and cluster < len(layout.text):
-            found.extend(itertools.islice(_changes(layout, cluster, inked, strokes), 1))
+            changes = (
+                _hidden_signs(layout, cluster, inked)
+                if is_sign(layout.letters(cluster))
+                else _changes(layout, cluster, inked, strokes)
+            )
+            found.extend(itertools.islice(changes, 1))
     return tuple(found)
 
 
@@ -187,6 +194,25 @@ def _changes(
     closed = _middles_with(own, strokes, _MIDDLE * first.scale_mm)
     if len(closed) > len(middles):
         yield told("opening", max(closed, key=lambda m: m.area))
+
+
+def _hidden_signs(layout: Layout, cluster: int, inked: Sequence[int]) -> Iterator[Changed]:
+    """A stop or its like that can no longer be told from what stands about it."""
+    own = bodies_of(*(layout.shapes[n] for n in inked))
+    others = shapely.union_all([shape for n, shape in enumerate(layout.shapes) if n not in inked])
+    over = shapely.union_all([others, *(one.outline for one in layout.added if one.kind not in _HOLDS_ONLY)])
+    for sign in own.geoms:
+        is_covered = sign.difference(over).area < _CLEAR_SHARE * sign.area
+        # What it stands on by its foot is no part of it: told apart is it by what stands clear.
+        about = layout.outlines.difference(over.difference(sign).difference(others))
+        if is_covered or (not others.is_empty and _is_lost(sign, others, about)):
+            at = sign.representative_point()
+            yield Changed(cluster=cluster, how="sign", u_mm=float(at.x), v_mm=float(at.y))
+
+
+#: Of a stop so much at least must stand clear of bars, rims, loops and other letters; what only holds it is
+#: judged by how wide it is.
+_CLEAR_SHARE, _HOLDS_ONLY = 0.6, ("bridge", "stalk", "join", "filling")
 
 
 def _crossed(

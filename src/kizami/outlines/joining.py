@@ -6,6 +6,7 @@ is how a goldsmith ties the dot of an i.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -219,7 +220,12 @@ def _bridge(line: shapely.LineString, width: float) -> shapely.Polygon:
 
 
 def base_bar(
-    shape: shapely.MultiPolygon, *, baseline: float, width: float, below: float = 0.0
+    shape: shapely.MultiPolygon,
+    *,
+    baseline: float,
+    width: float,
+    below: float = 0.0,
+    seen: Sequence[shapely.Geometry] = (),
 ) -> shapely.Polygon:
     """A bar under all letters.
 
@@ -228,10 +234,29 @@ def base_bar(
     baseline : where the letters stand
     width : height of the bar
     below : clear space between the letters' feet and the bar; 0 lets them stand a third into it
+    seen : what is small and must be told from it, as a stop: it stands no further into the bar than a fifth
+        of its own height
     """
     low, _, high, _ = shape.bounds
-    top = baseline - below if below > 0 else baseline + width / 3.0
+    into = min([width / 3.0, *(_SUNK_SHARE * h for one in seen if (h := _foot_high(one, baseline)) > 0.0)])
+    top = baseline - below if below > 0 else baseline + into
+    # One that stood at its very end would be a corner of it.
+    high = max([high, *(one.bounds[2] + width / 3.0 for one in seen if _foot_high(one, baseline) > 0.0)])
     return shapely.box(low, top - width, high, top)
+
+
+#: How far what must be seen stands in a bar, of its own height (common practice, no source).
+_SUNK_SHARE = 0.2
+
+
+def _foot_high(shape: shapely.Geometry, baseline: float) -> float:
+    """How high the lowest body that stands on a line, or hangs through it, reaches above it; 0 of none."""
+    reach = ((body.bounds[1] - baseline, body.bounds[3] - baseline) for body in shapely.get_parts(shape))
+    return min((high for low, high in reach if high > 0 and low < _STANDS_SHARE * (high - low)), default=0.0)
+
+
+#: What stands on a line is no further above it than so much of its own height.
+_STANDS_SHARE = 0.25
 
 
 def hold_middles(shape: shapely.MultiPolygon, *, width: float) -> Tied:

@@ -11,6 +11,7 @@ import pytest
 import shapely
 
 from kizami.checks.finding import Level
+from kizami.lettering.layout import Layout
 from kizami.lettering.shipped import shipped_typeface
 from kizami.outlines.stroke_ends import stroke_ends
 from kizami.outlines.touching import neck
@@ -319,3 +320,53 @@ def test_what_carries_a_loop_at_the_side_does_not_run_round_like_a_letter(
     if bars:
         assert loop.carrier.intersection(bars[0]).area > 0.0
         assert loop.ring.bounds[2] < bars[0].bounds[0] + 0.5
+
+
+def signs_of(layout: Layout) -> list[tuple[shapely.Geometry, shapely.Geometry]]:
+    """Each stop and its like, with all other letters."""
+    inked = [
+        (layout.text[mark.cluster], shape)
+        for mark, shape in zip(layout.marks, layout.shapes, strict=True)
+        if not shape.is_empty
+    ]
+    return [
+        (shape, shapely.union_all([other for at, (_, other) in enumerate(inked) if at != place]))
+        for place, (letter, shape) in enumerate(inked)
+        if letter in ".'’"
+    ]
+
+
+SIGNED = ("St. John", "J.R. Ames", "A. B.", "M.")
+
+
+@pytest.mark.parametrize(("words", "code"), list(itertools.product(SIGNED, (*FACES, "dancing-script-bold"))))
+def test_a_stop_on_a_bar_is_seen(words: str, code: str) -> None:
+    """Common practice, no source: what stands on a bar by less than half of itself reads as its edge."""
+    more = {"one_piece": "base bar", "bridge_mm": 2.4, "overlap_mm": 0.6, "loop": "left", "loop_hole_mm": 3.0}
+    laid = laid_out(words, code, 14.0, **more)
+    layout = laid.layout
+    assert len(layout.outlines.geoms) == 1
+    (bar,) = (one.outline for one in layout.added if one.kind == "base bar")
+    signs = signs_of(layout)
+    assert len(signs) == words.count(".")
+    for sign, others in signs:
+        assert sign.difference(bar).area > 0.6 * sign.area
+        assert sign.distance(others) > 0.1
+        assert bar.bounds[2] > sign.bounds[2]
+    assert {f.code: f.level for f in laid.findings}["read-back"] is not Level.FAILS
+
+
+@pytest.mark.parametrize("words", ["J.R.", "D’Arcy", "O’Hara", "A. B."])
+@pytest.mark.parametrize("code", [*FACES, "dancing-script-bold"])
+def test_a_stop_or_an_apostrophe_is_carried_beside_its_letter_and_never_in_it(words: str, code: str) -> None:
+    layout = laid_out(words, code, 14.0, loop="none", overlap_mm=0.6).layout
+    assert len(layout.outlines.geoms) == 1
+    for sign, others in signs_of(layout):
+        assert sign.intersection(others).area < 0.1 * sign.area
+
+
+def test_a_comma_on_a_bar_is_held_as_it_reads_as_a_stop() -> None:
+    more = {"one_piece": "base bar", "bridge_mm": 2.4, "overlap_mm": 0.6, "loop": "none"}
+    found = next(f for f in laid_out("Otto, Pa", "pacifico", 14.0, **more).findings if f.code == "read-back")
+    assert found.level is Level.FAILS
+    assert [cause.text for cause in found.cause] == [","]

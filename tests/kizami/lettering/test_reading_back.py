@@ -214,3 +214,35 @@ def test_a_middle_holds_a_wider_disc_than_its_area_by_its_edge(code: str) -> Non
     for hole in holes:
         radius = shapely.maximum_inscribed_circle(hole, tolerance=1e-3).length
         assert hole.area <= radius * hole.length - np.pi * radius**2 + 1e-6 * hole.area
+
+
+@pytest.mark.parametrize(
+    ("kind", "high_mm", "found"),
+    [
+        ("base bar", 0.3, []),
+        ("base bar", 1.2, [(".", "sign")]),
+        ("loop", 1.2, [(".", "sign")]),
+        ("stalk", 0.3, []),
+    ],
+)
+def test_a_stop_is_told_while_most_of_it_stands_clear(
+    kind: str, high_mm: float, found: list[tuple[str, str]]
+) -> None:
+    """A stop of this typeface is a good 1.5 mm high here."""
+    layout = plain("St.")
+    strip = shapely.box(0.0, -2.0, layout.outlines.bounds[2] + 1.0, high_mm)
+    held = replace(
+        layout,
+        outlines=bodies_of(layout.outlines, strip),
+        added=(Added(kind=kind, outline=bodies_of(strip)),),
+    )
+    if kind == "stalk":
+        (*_, stop) = layout.shapes
+        low_x, low_y, _, _ = stop.bounds
+        strip = shapely.box(low_x - 2.0, low_y + 0.4, low_x + 0.2, low_y + 0.4 + high_mm)
+        held = replace(
+            layout,
+            outlines=bodies_of(layout.outlines, strip),
+            added=(Added(kind=kind, outline=bodies_of(strip)),),
+        )
+    assert told(held) == found

@@ -108,6 +108,15 @@ def test_a_base_bar_joins_every_letter_that_stands_on_it() -> None:
     assert shape.distance(apart) == pytest.approx(0.5, abs=0.02)
 
 
+def test_what_must_be_seen_stands_in_a_base_bar_by_a_fifth_and_not_at_its_end() -> None:
+    letter, stop, apostrophe = shapely.box(0, 0, 6, 10), shapely.box(7, 0, 8, 1), shapely.box(8, 8, 9, 10)
+    shape = bodies_of(letter, stop, apostrophe)
+    bar = base_bar(shape, baseline=0.0, width=1.2, seen=[stop, apostrophe])
+    assert bar.bounds == pytest.approx((0.0, 0.2 - 1.2, 9.0, 0.2))
+    last = base_bar(bodies_of(letter, stop), baseline=0.0, width=1.2, seen=[stop])
+    assert last.bounds[2] == pytest.approx(8.4)
+
+
 def test_a_rim_goes_round_everything_and_makes_it_one() -> None:
     shape = word("Ivy & Co")
     around = rim(shape, width=1.5, reach=3.5)
