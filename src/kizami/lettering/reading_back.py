@@ -199,13 +199,23 @@ def _changes(
 def _hidden_signs(layout: Layout, cluster: int, inked: Sequence[int]) -> Iterator[Changed]:
     """A stop or its like that can no longer be told from what stands about it."""
     own = bodies_of(*(layout.shapes[n] for n in inked))
-    others = shapely.union_all([shape for n, shape in enumerate(layout.shapes) if n not in inked])
-    over = shapely.union_all([others, *(one.outline for one in layout.added if one.kind not in _HOLDS_ONLY)])
+    # What lies further off cannot hide it; mostly nothing is nearer at all.
+    room = 2.0 * _extent(own)
+    window = shapely.box(*(own.bounds + np.array([-room, -room, room, room])))
+    added = [one for one in layout.added if one.outline.intersects(window)]
+    beside = [shape for n, shape in enumerate(layout.shapes) if n not in inked and shape.intersects(window)]
+    if not added and not any(shape.intersects(own) for shape in beside):
+        return
+    others = shapely.union_all(beside)
+    over = shapely.union_all(
+        [others, *(boxed(one.outline, own, room=room) for one in added if one.kind not in _HOLDS_ONLY)]
+    )
+    outlines = boxed(layout.outlines, own, room=room)
     for sign in own.geoms:
         is_covered = sign.difference(over).area < _CLEAR_SHARE * sign.area
         # What it stands on by its foot is no part of it: told apart is it by what stands clear.
-        about = layout.outlines.difference(over.difference(sign).difference(others))
-        if is_covered or (not others.is_empty and _is_lost(sign, others, about)):
+        about = outlines.difference(over.difference(sign).difference(others))
+        if is_covered or (beside and _is_lost(sign, others, about)):
             at = sign.representative_point()
             yield Changed(cluster=cluster, how="sign", u_mm=float(at.x), v_mm=float(at.y))
 
