@@ -239,11 +239,9 @@ def _carry_signs(work: _Work, layout: Layout, stroke_mm: float) -> list[shapely.
     carried: list[shapely.Polygon] = []
     strokes: list[shapely.Geometry] = []
     for cluster, place in zip(clusters, hosts, strict=True):
-        if (
-            cluster not in signs
-            or clusters[place] == cluster
-            or " " in layout.text[clusters[place] : cluster]
-        ):
+        between = layout.text[clusters[place] : cluster]
+        # One that begins a word is not carried by the word before.
+        if cluster not in signs or clusters[place] == cluster or any(map(str.isspace, between)):
             continue
         # What holds it is the letter's largest body: its dots are no place for another.
         host = max(bodies_of(*bodies[clusters[place]]).geoms, key=lambda body: float(body.area))

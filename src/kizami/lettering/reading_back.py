@@ -213,7 +213,7 @@ def _hidden_signs(layout: Layout, cluster: int, inked: Sequence[int]) -> Iterato
     outlines = boxed(layout.outlines, own, room=room)
     for sign in own.geoms:
         is_covered = sign.difference(over).area < _CLEAR_SHARE * sign.area
-        # What it stands on by its foot is no part of it: told apart is it by what stands clear.
+        # What it stands on is left out: it is judged by what stands clear, and by what else holds it.
         about = outlines.difference(over.difference(sign).difference(others))
         if is_covered or (beside and _is_lost(sign, others, about)):
             at = sign.representative_point()

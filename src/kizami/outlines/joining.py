@@ -238,10 +238,11 @@ def base_bar(
         of its own height
     """
     low, _, high, _ = shape.bounds
-    into = min([width / 3.0, *(_SUNK_SHARE * h for one in seen if (h := _foot_high(one, baseline)) > 0.0)])
+    standing = [(reach, one.bounds[2]) for one in seen if (reach := _foot_high(one, baseline)) > 0.0]
+    into = min([width / 3.0, *(_SUNK_SHARE * reach for reach, _ in standing)])
     top = baseline - below if below > 0 else baseline + into
     # One that stood at its very end would be a corner of it.
-    high = max([high, *(one.bounds[2] + width / 3.0 for one in seen if _foot_high(one, baseline) > 0.0)])
+    high = max([high, *(right + width / 3.0 for _, right in standing)])
     return shapely.box(low, top - width, high, top)
 
 
